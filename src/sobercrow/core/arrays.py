@@ -1,0 +1,19 @@
+"""Names for the array types used throughout the core."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+F64 = NDArray[np.float64]
+I64 = NDArray[np.int64]
+U8 = NDArray[np.uint8]
+
+
+def frozen(array: NDArray[Any]) -> NDArray[Any]:
+    """Return a read-only, contiguous array with the same content; the caller's own stays writable."""
+    result = np.array(array, copy=True, order="C")
+    result.setflags(write=False)
+    return result

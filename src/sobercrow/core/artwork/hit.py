@@ -1,0 +1,129 @@
+"""What lies under a point or within a frame."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Literal
+
+import numpy as np
+
+from sobercrow.core.arrays import F64
+from sobercrow.core.artwork.anchors import ANCHOR, HANDLE_IN, HANDLE_OUT, NO_HANDLE_PX, AnchorRef
+from sobercrow.core.artwork.model import Artwork, Shape
+from sobercrow.core.geometry import bezier
+from sobercrow.core.geometry.contour import Contour
+
+Frame = tuple[float, float, float, float]
+"""Left, top, right, bottom in picture pixels."""
+
+
+@dataclass(frozen=True, slots=True)
+class CurvePlace:
+    """A place on a curve: which one, its parameter, and how far the asked point is from it, in px."""
+
+    shape: int
+    contour: int
+    curve: int
+    t: float
+    distance_px: float
+
+
+@lru_cache(maxsize=65536)
+def shape_bounds(shape: Shape) -> Frame:
+    """Return a shape's bounds; kept, since artwork shares its shapes from edit to edit."""
+    return shape.bounds()
+
+
+def _in_frame(x: float, y: float, frame: Frame, margin: float = 0.0) -> bool:
+    return frame[0] - margin <= x <= frame[2] + margin and frame[1] - margin <= y <= frame[3] + margin
+
+
+def _crossings(contour: Contour, x: float, y: float) -> int:
+    points = contour.sampled(0.5)
+    after = np.roll(points, -1, axis=0)
+    upward = (points[:, 1] > y) != (after[:, 1] > y)
+    a, b = points[upward], after[upward]
+    cut = a[:, 0] + (y - a[:, 1]) / (b[:, 1] - a[:, 1]) * (b[:, 0] - a[:, 0])
+    return int((cut > x).sum())
+
+
+def shape_at(artwork: Artwork, x: float, y: float, reach_px: float = 0.0) -> int | None:
+    """Return the topmost shape whose inside (even-odd) holds the point or whose edge is within reach."""
+    shapes = artwork.shapes
+    for index in range(len(shapes) - 1, -1, -1):
+        shape = shapes[index]
+        if not _in_frame(x, y, shape_bounds(shape), reach_px):
+            continue
+        if sum(_crossings(c, x, y) for c in shape.contours) % 2 == 1:
+            return index
+        if reach_px > 0 and any(bezier.nearest(c.curves(), (x, y))[2] <= reach_px for c in shape.contours):
+            return index
+    return None
+
+
+def shapes_in(artwork: Artwork, frame: Frame) -> frozenset[int]:
+    """Return the shapes that lie wholly within a frame."""
+    left, top, right, bottom = frame
+    found = set()
+    for index, shape in enumerate(artwork.shapes):
+        b = shape_bounds(shape)
+        if b[0] >= left and b[1] >= top and b[2] <= right and b[3] <= bottom:
+            found.add(index)
+    return frozenset(found)
+
+
+def anchors_in(artwork: Artwork, frame: Frame) -> frozenset[AnchorRef]:
+    """Return the anchors within a frame."""
+    left, top, right, bottom = frame
+    found = set()
+    for s, shape in enumerate(artwork.shapes):
+        b = shape_bounds(shape)
+        if b[0] > right or b[1] > bottom or b[2] < left or b[3] < top:
+            continue
+        for c, contour in enumerate(shape.contours):
+            x, y = contour.anchors[:, 0], contour.anchors[:, 1]
+            inside = (x >= left) & (x <= right) & (y >= top) & (y <= bottom)
+            found.update(AnchorRef(s, c, int(k)) for k in np.flatnonzero(inside))
+    return frozenset(found)
+
+
+def anchor_at(artwork: Artwork, x: float, y: float, reach_px: float) -> AnchorRef | None:
+    """Return the nearest anchor within reach of a point."""
+    best: tuple[float, AnchorRef] | None = None
+    for ref in anchors_in(artwork, (x - reach_px, y - reach_px, x + reach_px, y + reach_px)):
+        px, py = artwork.shapes[ref.shape].contours[ref.contour].anchors[ref.anchor]
+        away = float(np.hypot(px - x, py - y))
+        if away <= reach_px and (best is None or away < best[0]):
+            best = (away, ref)
+    return best[1] if best else None
+
+
+def handle_at(
+    artwork: Artwork, refs: frozenset[AnchorRef], x: float, y: float, reach_px: float
+) -> tuple[AnchorRef, Literal[0, 2]] | None:
+    """Return the nearest handle, of the given anchors only, within reach of a point."""
+    best: tuple[float, AnchorRef, Literal[0, 2]] | None = None
+    sides: tuple[Literal[0], Literal[2]] = (HANDLE_IN, HANDLE_OUT)
+    for ref in refs:
+        points: F64 = artwork.shapes[ref.shape].contours[ref.contour].points[ref.anchor]
+        for side in sides:
+            if np.linalg.norm(points[side] - points[ANCHOR]) <= NO_HANDLE_PX:
+                continue
+            away = float(np.hypot(points[side, 0] - x, points[side, 1] - y))
+            if away <= reach_px and (best is None or away < best[0]):
+                best = (away, ref, side)
+    return (best[1], best[2]) if best else None
+
+
+def curve_at(artwork: Artwork, x: float, y: float, reach_px: float) -> CurvePlace | None:
+    """Return the nearest place on any curve within reach of a point."""
+    best: CurvePlace | None = None
+    for s, shape in enumerate(artwork.shapes):
+        if not _in_frame(x, y, shape_bounds(shape), reach_px):
+            continue
+        for c, contour in enumerate(shape.contours):
+            curve, t, away = bezier.nearest(contour.curves(), (x, y))
+            if away <= reach_px and (best is None or away < best.distance_px):
+                best = CurvePlace(s, c, curve, t, away)
+    return best

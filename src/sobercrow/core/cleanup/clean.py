@@ -1,0 +1,80 @@
+"""The clean-up step: turn, crop, levels."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import cv2
+import numpy as np
+
+from sobercrow.core.arrays import U8, F64
+from sobercrow.core.errors import SettingError
+from sobercrow.core.inks.threshold import histogram, otsu
+from sobercrow.core.picture.picture import Picture
+from sobercrow.core.settings import CleanUp, Crop, Levels
+
+
+def clean(source: Picture, settings: CleanUp) -> Picture:
+    """Return the picture turned, cropped and with its tones stretched.
+
+    Raises
+    ------
+    SettingError
+        If the crop lies outside the picture.
+    """
+    shaped = shape_sheet(source, settings)
+    levels = settings.levels if settings.levels is not None else automatic_levels(histogram(shaped.grey()))
+    return shaped.with_pixels(np.asarray(cv2.LUT(shaped.pixels, tone_curve(levels)), dtype=np.uint8))
+
+
+def shape_sheet(source: Picture, settings: CleanUp) -> Picture:
+    """Return the picture turned and cropped, its tones untouched."""
+    pixels = np.rot90(source.pixels, -settings.quarter_turns)
+    if settings.crop is not None:
+        crop = settings.crop
+        if crop.right > pixels.shape[1] or crop.bottom > pixels.shape[0]:
+            raise SettingError("The crop reaches beyond the picture; set it again or reset it.")
+        pixels = pixels[crop.top : crop.bottom, crop.left : crop.right]
+    return source.with_pixels(pixels)
+
+
+def turned_size(source: Picture, quarter_turns: int) -> tuple[int, int]:
+    """Return width and height of the picture after its quarter turns."""
+    size = (source.width, source.height)
+    return size if quarter_turns % 2 == 0 else (size[1], size[0])
+
+
+def turn(settings: CleanUp, source: Picture, clockwise: int) -> CleanUp:
+    """Return the settings with the picture turned further; the crop stays on the same part of the drawing."""
+    turns, crop = settings.quarter_turns, settings.crop
+    for _ in range(clockwise % 4):
+        if crop is not None:
+            height = turned_size(source, turns)[1]
+            crop = Crop(height - crop.bottom, crop.left, height - crop.top, crop.right)
+        turns = (turns + 1) % 4
+    return replace(settings, quarter_turns=turns, crop=crop)
+
+
+def automatic_levels(counts: F64) -> Levels:
+    """Choose levels from a histogram (256,): the usual tone of the ink to black, that of the paper to white.
+
+    Ink and paper are parted by Otsu's threshold; each one's usual tone is its median.
+    """
+    split = otsu(counts)
+    ink, paper = _median_tone(counts[: split + 1], 0), _median_tone(counts[split + 1 :], split + 1)
+    if paper - ink < 16:
+        return Levels()
+    return Levels(black=ink, white=paper)
+
+
+def _median_tone(counts: F64, first: int) -> int:
+    total = counts.sum()
+    if total == 0:
+        return first
+    return first + int(np.searchsorted(np.cumsum(counts), 0.5 * total))
+
+
+def tone_curve(levels: Levels) -> U8:
+    """Return what each tone 0–255 becomes, (256,) uint8."""
+    share = np.clip((np.arange(256) - levels.black) / (levels.white - levels.black), 0.0, 1.0)
+    return np.rint(255.0 * share ** (1.0 / levels.midtone)).astype(np.uint8)

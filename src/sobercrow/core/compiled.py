@@ -1,0 +1,35 @@
+"""The decorator for compiled loops, and where their machine code is kept between runs.
+
+Numba's own cache does not notice when a kernel that another file calls has changed, so the cache's folder
+is named after a digest of all kernel sources: a new version of the product never runs old machine code.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import os
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any, TypeVar
+
+import numba
+
+Function = TypeVar("Function", bound=Callable[..., Any])
+
+
+def _cache_folder() -> Path:
+    digest = hashlib.sha256(numba.__version__.encode())
+    for source in sorted(Path(__file__).parent.rglob("_*kernels.py")):
+        digest.update(source.read_bytes())
+    base = os.environ.get("XDG_CACHE_HOME") or str(Path.home() / ".cache")
+    return Path(base) / "sober-crow" / f"kernels-{digest.hexdigest()[:16]}"
+
+
+if "NUMBA_CACHE_DIR" not in os.environ:
+    numba.config.CACHE_DIR = str(_cache_folder())
+
+
+def kernel(function: Function) -> Function:
+    """Compile a function with Numba on first use; its machine code is cached on disk, and it runs without the GIL."""
+    compiled: Function = numba.njit(cache=True, nogil=True)(function)
+    return compiled

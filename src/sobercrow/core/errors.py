@@ -1,0 +1,42 @@
+"""The errors of Sober Crow, one tree.
+
+    SoberCrowError
+      PictureError    a picture cannot be read
+      ProjectError    a project cannot be opened or saved
+      ExportError     artwork cannot be written
+      SettingError    a setting is outside its range
+      EditError       an edit does not apply to the artwork it was given
+      Cancelled       the work was stopped on request; not a fault
+
+Each message is one sentence a designer understands: what is wrong, with which file, what to do.
+"""
+
+from __future__ import annotations
+
+
+class SoberCrowError(Exception):
+    """Base of all errors raised on purpose."""
+
+
+class PictureError(SoberCrowError):
+    """A picture cannot be read."""
+
+
+class ProjectError(SoberCrowError):
+    """A project cannot be opened or saved."""
+
+
+class ExportError(SoberCrowError):
+    """Artwork cannot be written."""
+
+
+class SettingError(SoberCrowError, ValueError):
+    """A setting is outside its range."""
+
+
+class EditError(SoberCrowError, ValueError):
+    """An edit does not apply to the artwork it was given."""
+
+
+class Cancelled(SoberCrowError):
+    """The work was stopped on request."""

@@ -1,0 +1,149 @@
+"""The project file: one ZIP with everything needed to go on working.
+
+    project.json    format, version, the settings of all steps, what is said of the source
+    source/NAME     the picture as it was brought in, byte for byte
+    refined.json    the artwork with its anchor kinds, if it was refined by hand
+    artwork.svg     the artwork for any other program
+"""
+
+from __future__ import annotations
+
+import io
+import json
+import zipfile
+import zlib
+from dataclasses import asdict, dataclass
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from sobercrow.core.artwork.model import Artwork, Layer, Shape
+from sobercrow.core.errors import PictureError, ProjectError, SettingError
+from sobercrow.core.formats.files import write_whole
+from sobercrow.core.formats.svg import svg_bytes
+from sobercrow.core.geometry.contour import Contour
+from sobercrow.core.picture.decode import read_bytes
+from sobercrow.core.settings import Settings
+
+SUFFIX = ".sobercrow"
+FORMAT = "sobercrow-project"
+VERSION = 1
+MOST_BYTES = 1 << 30
+"""No part of a project is unpacked beyond this: a small ZIP can claim any size."""
+
+
+@dataclass(frozen=True, slots=True)
+class Project:
+    """What a project file holds.
+
+    `source` is the picture file as it was brought in; `refined` the artwork if it was edited by hand, else None.
+    """
+
+    source: bytes
+    source_name: str
+    settings: Settings
+    refined: Artwork | None
+
+
+def write_project(project: Project, artwork: Artwork | None, path: Path) -> None:
+    """Write a project, whole or not at all; `artwork` is shown by other programs. Raises `ProjectError`."""
+    memory = io.BytesIO()
+    head = {
+        "format": FORMAT,
+        "version": VERSION,
+        "source": project.source_name,
+        "settings": asdict(project.settings),
+    }
+    with zipfile.ZipFile(memory, "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr("project.json", json.dumps(head, indent=1))
+        archive.writestr(zipfile.ZipInfo("source/picture"), project.source)  # stored: pictures are packed already
+        if project.refined is not None:
+            archive.writestr("refined.json", json.dumps(_plain_artwork(project.refined)))
+        if artwork is not None:
+            archive.writestr("artwork.svg", svg_bytes(artwork))
+    write_whole(path, memory.getvalue(), ProjectError)
+
+
+def read_project(path: Path) -> Project:
+    """Read a project file.
+
+    Raises
+    ------
+    ProjectError
+        With one sentence if the file cannot be read, is no project, is damaged or comes from a newer version.
+    """
+    try:
+        data = read_bytes(path)
+    except PictureError as fault:
+        raise ProjectError(str(fault).replace("picture", "project")) from fault
+    damaged = f"“{path.name}” is damaged and cannot be opened; use an older copy of it."
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as archive:
+            head = json.loads(_part(archive, "project.json"))
+            if head.get("format") != FORMAT:
+                raise ProjectError(f"“{path.name}” is not a Sober Crow project; choose a {SUFFIX} file.")
+            if int(head["version"]) > VERSION:
+                raise ProjectError(
+                    f"“{path.name}” was saved by a newer Sober Crow; bring this program up to date to open it."
+                )
+            source = _part(archive, "source/picture")
+            refined = None
+            if "refined.json" in archive.namelist():
+                refined = _artwork(json.loads(_part(archive, "refined.json")))
+            return Project(source, str(head["source"]), Settings.from_plain(head["settings"]), refined)
+    except (
+        zipfile.BadZipFile, zlib.error, KeyError, ValueError, TypeError, AttributeError, SettingError, EOFError,
+        NotImplementedError, RuntimeError,
+    ) as fault:
+        raise ProjectError(damaged) from fault
+
+
+def _part(archive: zipfile.ZipFile, name: str) -> bytes:
+    if archive.getinfo(name).file_size > MOST_BYTES:
+        raise ValueError(f"{name} is too large")
+    return archive.read(name)
+
+
+def _plain_artwork(artwork: Artwork) -> dict[str, Any]:
+    return {
+        "width_px": artwork.width_px,
+        "height_px": artwork.height_px,
+        "dpi": artwork.dpi,
+        "layers": [
+            {
+                "name": layer.name,
+                "shapes": [
+                    {
+                        "fill": shape.fill,
+                        "contours": [
+                            {"points": c.points.tolist(), "kinds": c.kinds.tolist(), "closed": c.closed}
+                            for c in shape.contours
+                        ],
+                    }
+                    for shape in layer.shapes
+                ],
+            }
+            for layer in artwork.layers
+        ],
+    }
+
+
+def _artwork(plain: dict[str, Any]) -> Artwork:
+    layers = tuple(
+        Layer(
+            str(layer["name"]),
+            tuple(
+                Shape(
+                    tuple(
+                        Contour(np.array(c["points"], dtype=np.float64), np.array(c["kinds"], dtype=np.uint8), bool(c["closed"]))
+                        for c in shape["contours"]
+                    ),
+                    str(shape["fill"]),
+                )
+                for shape in layer["shapes"]
+            ),
+        )
+        for layer in plain["layers"]
+    )
+    return Artwork(layers, float(plain["width_px"]), float(plain["height_px"]), float(plain["dpi"]))

@@ -1,0 +1,74 @@
+"""Plain SVG (W3C, Scalable Vector Graphics 2): true size in millimetres, one path a shape."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from lxml import etree
+
+from sobercrow.core.artwork.model import Artwork, Shape
+from sobercrow.core.errors import ExportError
+from sobercrow.core.formats.files import write_whole
+from sobercrow.core.geometry.contour import Contour
+from sobercrow.core.settings import px_to_mm
+
+DECIMALS = 3
+_NAMESPACE = "http://www.w3.org/2000/svg"
+
+
+def number(value: float) -> str:
+    """Return a number with at most 3 decimals and no idle zeros."""
+    text = f"{value:.{DECIMALS}f}".rstrip("0").rstrip(".")
+    return "0" if text in ("-0", "") else text
+
+
+def path_data(contour: Contour) -> str:
+    """Return the SVG path of a contour: M, L, C, Z with absolute coordinates."""
+
+    def at(x: float, y: float) -> str:
+        return f"{number(x)} {number(y)}"
+
+    parts = [f"M{at(*contour.anchors[0])}"]
+    for start, first, second, end in contour.curves().tolist():
+        if start == first and second == end:
+            parts.append(f"L{at(*end)}")
+        else:
+            parts.append(f"C{at(*first)} {at(*second)} {at(*end)}")
+    if contour.closed:
+        if parts[-1].startswith("L"):
+            parts.pop()  # Z draws the last straight side
+        parts.append("Z")
+    return "".join(parts)
+
+
+def shape_data(shape: Shape) -> str:
+    """Return the SVG path of a shape with its holes."""
+    return "".join(path_data(c) for c in shape.contours)
+
+
+def svg_bytes(artwork: Artwork) -> bytes:
+    """Return artwork as an SVG file: size in mm, view box in picture pixels, a group per layer."""
+    width_mm, height_mm = (number(px_to_mm(v, artwork.dpi)) for v in (artwork.width_px, artwork.height_px))
+    root = etree.Element(
+        f"{{{_NAMESPACE}}}svg",
+        nsmap={None: _NAMESPACE},
+        attrib={
+            "width": f"{width_mm}mm",
+            "height": f"{height_mm}mm",
+            "viewBox": f"0 0 {number(artwork.width_px)} {number(artwork.height_px)}",
+        },
+    )
+    for layer in artwork.layers:
+        group = etree.SubElement(root, f"{{{_NAMESPACE}}}g", id=layer.name.replace(" ", "-"))
+        for shape in layer.shapes:
+            etree.SubElement(
+                group, f"{{{_NAMESPACE}}}path", attrib={"fill": shape.fill, "fill-rule": "evenodd", "d": shape_data(shape)}
+            )
+    return bytes(etree.tostring(root, xml_declaration=True, encoding="UTF-8", pretty_print=True))
+
+
+def write_svg(artwork: Artwork, path: Path) -> None:
+    """Write artwork as SVG, whole or not at all; raise `ExportError` if it cannot be written."""
+    if not artwork.shapes:
+        raise ExportError("There is no artwork to save; raise the threshold or lower the speck size.")
+    write_whole(path, svg_bytes(artwork), ExportError)

@@ -1,0 +1,112 @@
+"""Contours: closed or open runs of anchors with handles."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import IntEnum
+
+import numpy as np
+
+from sobercrow.core.arrays import F64, U8, frozen
+from sobercrow.core.geometry import bezier
+
+
+class AnchorKind(IntEnum):
+    """How the handles of an anchor hang together."""
+
+    CORNER = 0
+    """Each handle goes its own way."""
+    SMOOTH = 1
+    """Both handles lie on one line."""
+    EVEN = 2
+    """Both handles lie on one line and are equally long."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Contour:
+    """Anchors with handles, joined by cubics.
+
+    Attributes
+    ----------
+    points : (n, 3, 2) float64, read-only
+        Handle in, anchor, handle out; a handle on its anchor is none.
+    kinds : (n,) uint8, read-only
+        Values of `AnchorKind`.
+    closed : bool
+    """
+
+    points: F64
+    kinds: U8
+    closed: bool = True
+
+    def __post_init__(self) -> None:
+        """Copy to read-only arrays; raise ValueError for wrong shapes or values that are not finite."""
+        points = np.asarray(self.points, dtype=np.float64)
+        kinds = np.asarray(self.kinds, dtype=np.uint8)
+        if points.ndim != 3 or points.shape[1:] != (3, 2) or kinds.shape != (len(points),) or len(points) == 0:
+            raise ValueError("a contour needs points (n, 3, 2) and kinds (n,), n at least 1")
+        if not np.isfinite(points).all() or kinds.max() > AnchorKind.EVEN:
+            raise ValueError("a contour's points must be finite and its kinds known")
+        object.__setattr__(self, "points", frozen(points))
+        object.__setattr__(self, "kinds", frozen(kinds))
+
+    def __len__(self) -> int:
+        """Return the number of anchors."""
+        return len(self.points)
+
+    def __eq__(self, other: object) -> bool:
+        """Tell whether the other is a contour of the same values."""
+        return (
+            isinstance(other, Contour)
+            and self.closed == other.closed
+            and np.array_equal(self.points, other.points)
+            and np.array_equal(self.kinds, other.kinds)
+        )
+
+    def __hash__(self) -> int:
+        """Hash by value."""
+        return hash((self.points.tobytes(), self.kinds.tobytes(), self.closed))
+
+    @property
+    def anchors(self) -> F64:
+        """The anchors alone, (n, 2)."""
+        return self.points[:, 1]
+
+    def curves(self) -> F64:
+        """Return the cubics from anchor to anchor, (m, 4, 2); m is n for closed contours, else n − 1."""
+        after = np.roll(self.points, -1, axis=0)
+        every = np.stack([self.points[:, 1], self.points[:, 2], after[:, 0], after[:, 1]], axis=1)
+        return every if self.closed else every[:-1]
+
+    def area(self) -> float:
+        """Return the signed area in px²: positive where the path runs clockwise on screen."""
+        return float(bezier.areas(self.curves()).sum())
+
+    def bounds(self) -> tuple[float, float, float, float]:
+        """Return left, top, right, bottom."""
+        if len(self) == 1 and not self.closed:
+            x, y = self.anchors[0]
+            return x, y, x, y
+        return bezier.bounds(self.curves())
+
+    def sampled(self, spacing_px: float) -> F64:
+        """Return points on the contour, (k, 2), about `spacing_px` apart or nearer."""
+        curves = self.curves()
+        control = np.linalg.norm(np.diff(curves, axis=1), axis=-1).sum(axis=1)
+        counts = np.maximum(1, np.ceil(control / spacing_px)).astype(np.int64)
+        # one evaluation for all pieces: each point's piece and its parameter there
+        piece = np.repeat(np.arange(len(curves)), counts)
+        first = np.concatenate([[0], np.cumsum(counts)[:-1]])
+        t = ((np.arange(len(piece)) - first[piece]) / counts[piece])[:, None]
+        v = 1.0 - t
+        c = curves[piece]
+        points = v**3 * c[:, 0] + 3 * t * v**2 * c[:, 1] + 3 * t**2 * v * c[:, 2] + t**3 * c[:, 3]
+        return points if self.closed else np.vstack([points, curves[-1, 3]])
+
+    def scaled(self, factor: float) -> Contour:
+        """Return the contour with all coordinates multiplied."""
+        return Contour(self.points * factor, self.kinds, self.closed)
+
+    def moved(self, dx: float, dy: float) -> Contour:
+        """Return the contour shifted."""
+        return Contour(self.points + (dx, dy), self.kinds, self.closed)

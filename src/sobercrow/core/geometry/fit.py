@@ -1,0 +1,41 @@
+"""Fitting one cubic to a run of points."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from sobercrow.core.arrays import F64
+from sobercrow.core.geometry._piece_kernels import fit_piece
+
+
+def fit_cubic(points: F64, tangent_out: F64 | None = None, tangent_in: F64 | None = None) -> F64:
+    """Return the cubic (4, 2) from the first to the last point that runs nearest the ones between.
+
+    `tangent_out` and `tangent_in` hold the directions at the ends, pointing along the path; None leaves an
+    end free. Least squares with parameters moved to the feet of the normals (Schneider 1990).
+
+    Raises
+    ------
+    ValueError
+        If there are fewer than two points.
+    """
+    if len(points) < 2:
+        raise ValueError("a curve needs at least two points")
+    start, end = points[0], points[-1]
+    along = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])
+    if along[-1] == 0.0:
+        return np.array([start, start, end, end])
+    chord = end - start
+    size = float(np.linalg.norm(chord))
+    straight = chord / size if size > 0 else np.array([1.0, 0.0])
+
+    def unit(direction: F64 | None) -> F64:
+        if direction is None or not np.linalg.norm(direction) > 0:
+            return straight
+        return np.asarray(direction / np.linalg.norm(direction))
+
+    ends = np.concatenate([start, unit(tangent_out), end, unit(tangent_in)])
+    xs, ys = np.ascontiguousarray(points[:, 0]), np.ascontiguousarray(points[:, 1])
+    handles = np.empty(4)
+    fit_piece(xs, ys, along / along[-1], len(points), ends, tangent_out is None, tangent_in is None, handles, 12)
+    return np.array([start, handles[:2], handles[2:], end])

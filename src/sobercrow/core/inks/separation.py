@@ -1,0 +1,63 @@
+"""The inks step: which pixel is ink, and how strongly."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from sobercrow.core.arrays import U8
+from sobercrow.core.inks.threshold import histogram, otsu
+from sobercrow.core.picture.picture import Picture
+from sobercrow.core.settings import Inks
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Separation:
+    """One ink on paper.
+
+    Attributes
+    ----------
+    grey : (height, width) uint8
+        Tones of the cleaned picture; ink is dark.
+    threshold : int
+        Tones up to this are ink.
+    neutral : int
+        The threshold at which the traced border lies on the drawn edge: Otsu's choice. Another
+        threshold moves the border by as much as it moves the iso-line.
+    ink_level, paper_level : float
+        Usual tones of ink and paper.
+    dpi : float
+    """
+
+    grey: U8
+    threshold: int
+    neutral: int
+    ink_level: float
+    paper_level: float
+    dpi: float
+
+    @property
+    def coverage(self) -> float:
+        """Share of the pixels that are ink, 0–1."""
+        return float(np.count_nonzero(self.grey <= self.threshold)) / self.grey.size
+
+
+def separate(cleaned: Picture, settings: Inks) -> Separation:
+    """Part a cleaned picture into one ink and paper."""
+    grey = cleaned.grey()
+    counts = histogram(grey)
+    neutral = otsu(counts)
+    threshold = neutral if settings.threshold is None else settings.threshold
+    tones = np.arange(256)
+
+    def usual(part: slice, fallback: float) -> float:
+        total = counts[part].sum()
+        if total == 0:
+            return fallback
+        return float(tones[part][np.searchsorted(np.cumsum(counts[part]), 0.5 * total)])
+
+    grey.setflags(write=False)
+    return Separation(
+        grey, threshold, neutral, usual(slice(0, neutral + 1), 0.0), usual(slice(neutral + 1, 256), 255.0), cleaned.dpi
+    )

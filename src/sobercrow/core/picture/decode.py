@@ -1,0 +1,144 @@
+"""Reading picture files into sRGB pixels."""
+
+from __future__ import annotations
+
+import io
+import math
+import warnings
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from PIL import Image, ImageCms, ImageOps, UnidentifiedImageError
+
+from sobercrow.core.arrays import U8
+from sobercrow.core.errors import PictureError
+from sobercrow.core.picture.picture import Picture
+from sobercrow.core.settings import ASSUMED_DPI, DPI
+
+READABLE = ("PNG", "JPEG", "GIF", "TIFF", "BMP", "WEBP")
+SUFFIXES = (".png", ".jpg", ".jpeg", ".gif", ".tif", ".tiff", ".bmp", ".webp")
+MOST_PIXELS = 120_000_000
+"""Larger pictures are refused before their pixels are unpacked: a few kilobytes can claim any size."""
+
+
+def read_bytes(path: Path) -> bytes:
+    """Return a file's content.
+
+    Raises
+    ------
+    PictureError
+        If the file is missing, a folder, empty or may not be read.
+    """
+    if path.is_dir():
+        raise PictureError(f"“{path.name}” is a folder; choose a picture file in it.")
+    try:
+        data = path.read_bytes()
+    except FileNotFoundError as fault:
+        raise PictureError(f"“{path.name}” was not found; it may have been moved or renamed.") from fault
+    except PermissionError as fault:
+        raise PictureError(f"“{path.name}” may not be read; ask its owner for permission or copy it.") from fault
+    except OSError as fault:
+        raise PictureError(f"“{path.name}” could not be read from its disk; check the disk and try again.") from fault
+    if not data:
+        raise PictureError(f"“{path.name}” is empty; it may not have been saved or copied completely.")
+    return data
+
+
+def read_picture(path: Path) -> Picture:
+    """Read a picture file; see `decode_picture`."""
+    return decode_picture(read_bytes(path), path.name)
+
+
+def decode_picture(data: bytes, name: str) -> Picture:
+    """Decode PNG, JPEG, GIF (first frame), TIFF, BMP or WebP to 8-bit sRGB.
+
+    EXIF orientation is applied, an embedded colour profile converted to sRGB, transparency laid over
+    white paper, 16-bit reduced to 8. The resolution is the file's own, else 300 dpi, assumed.
+
+    Raises
+    ------
+    PictureError
+        With one sentence on what is wrong with the data.
+    """
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")
+            image: Image.Image = Image.open(io.BytesIO(data), formats=READABLE)
+    except UnidentifiedImageError as fault:
+        raise PictureError(
+            f"“{name}” is not a picture this program can read; use PNG, JPEG, GIF, TIFF, BMP or WebP."
+        ) from fault
+    except Image.DecompressionBombError as fault:
+        raise PictureError(f"“{name}” is too large to open; reduce it below {MOST_PIXELS // 10**6} megapixels.") from fault
+    except (OSError, ValueError, SyntaxError) as fault:
+        raise PictureError(f"“{name}” is damaged and could not be read; copy or export it again.") from fault
+    width, height = image.size
+    if width * height > MOST_PIXELS:
+        raise PictureError(
+            f"“{name}” has {width} × {height} pixels, too many to open; reduce it below "
+            f"{MOST_PIXELS // 10**6} megapixels."
+        )
+    dpi = _stated_dpi(image)
+    try:
+        image.load()
+        image = ImageOps.exif_transpose(image)
+        pixels = _to_srgb(image)
+    except (OSError, ValueError, SyntaxError, EOFError) as fault:
+        raise PictureError(
+            f"“{name}” breaks off or is damaged, so its pixels could not be read; copy or export it again."
+        ) from fault
+    return Picture(pixels, dpi or ASSUMED_DPI, dpi is not None, name)
+
+
+def _stated_dpi(image: Image.Image) -> float | None:
+    stated: Any = image.info.get("dpi")
+    try:
+        across, down = float(stated[0]), float(stated[1])
+    except (TypeError, ValueError, IndexError, ZeroDivisionError):
+        return None
+    dpi = math.sqrt(across * down) if across > 0 and down > 0 else 0.0
+    # 1 dpi and the like are what writers put who know no resolution
+    return dpi if math.isfinite(dpi) and DPI.low <= dpi <= DPI.high else None
+
+
+def _to_srgb(image: Image.Image) -> U8:
+    if image.mode in ("I;16", "I;16L", "I;16B", "I;16N", "I", "F"):
+        return _deep_grey(image)
+    profile = image.info.get("icc_profile")
+    alpha: Image.Image | None = None
+    if image.mode == "P":
+        image = image.convert("RGBA" if "transparency" in image.info else "RGB")
+    elif image.mode in ("L", "RGB") and "transparency" in image.info:
+        image = image.convert("RGBA")
+    elif image.mode in ("La", "RGBa"):
+        image = image.convert(image.mode.upper())
+    if image.mode in ("RGBA", "LA"):
+        alpha = image.getchannel("A")
+        image = image.convert(image.mode[:-1])
+    if profile and image.mode in ("RGB", "CMYK", "L"):
+        image = _through_profile(image, profile)
+    flat = image.convert("RGB")
+    if alpha is not None:
+        paper = Image.new("RGB", flat.size, "white")
+        paper.paste(flat, mask=alpha)
+        flat = paper
+    return np.array(flat, dtype=np.uint8)
+
+
+def _through_profile(image: Image.Image, profile: bytes) -> Image.Image:
+    try:
+        source = ImageCms.ImageCmsProfile(io.BytesIO(profile))
+        converted = ImageCms.profileToProfile(image, source, ImageCms.createProfile("sRGB"), outputMode="RGB")
+    except (ImageCms.PyCMSError, OSError):
+        return image  # a damaged profile is worth less than the pixels as they are
+    return converted if converted is not None else image
+
+
+def _deep_grey(image: Image.Image) -> U8:
+    deep = np.asarray(image).astype(np.float64)
+    top = 65535.0 if image.mode.startswith("I;16") or deep.max(initial=0.0) > 255.0 else 255.0
+    if image.mode == "F":
+        top = max(deep.max(initial=0.0), 1.0) if deep.max(initial=0.0) > 1.0 else 1.0
+    grey = np.clip(np.rint(deep * (255.0 / top)), 0, 255).astype(np.uint8)
+    return np.repeat(grey[..., None], 3, axis=2)

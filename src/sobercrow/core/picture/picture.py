@@ -1,0 +1,65 @@
+"""The picture: pixels with a resolution."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Self
+
+import cv2
+import numpy as np
+
+from sobercrow.core.arrays import U8
+from sobercrow.core.settings import px_to_mm
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Picture:
+    """Pixels (height, width, 3) uint8 sRGB, read-only, with a resolution in dots per inch.
+
+    `dpi_stated` tells whether the file gave the resolution; else it was assumed.
+    """
+
+    pixels: U8
+    dpi: float
+    dpi_stated: bool = True
+    name: str = "picture"
+
+    def __post_init__(self) -> None:
+        """Make the pixels read-only; raise ValueError for another shape or type."""
+        if self.pixels.ndim != 3 or self.pixels.shape[2] != 3 or self.pixels.dtype != np.uint8:
+            raise ValueError("pixels must be (height, width, 3) uint8")
+        self.pixels.setflags(write=False)
+
+    @property
+    def width(self) -> int:
+        """Width in pixels."""
+        return int(self.pixels.shape[1])
+
+    @property
+    def height(self) -> int:
+        """Height in pixels."""
+        return int(self.pixels.shape[0])
+
+    @property
+    def size_mm(self) -> tuple[float, float]:
+        """Width and height in millimetres."""
+        return px_to_mm(self.width, self.dpi), px_to_mm(self.height, self.dpi)
+
+    def with_pixels(self, pixels: U8) -> Self:
+        """Return the same picture with other pixels."""
+        return replace(self, pixels=np.ascontiguousarray(pixels))
+
+    def grey(self) -> U8:
+        """Return the tones, (height, width) uint8: luma of ITU-R BT.601."""
+        first = self.pixels[..., 0]
+        if np.array_equal(first, self.pixels[..., 1]) and np.array_equal(first, self.pixels[..., 2]):
+            return np.ascontiguousarray(first)
+        return np.asarray(cv2.cvtColor(self.pixels, cv2.COLOR_RGB2GRAY), dtype=np.uint8)
+
+    def reduced(self, factor: float) -> Self:
+        """Return the picture with both sides divided by `factor` (≥ 1), each pixel the mean of what it covers."""
+        if factor <= 1.0:
+            return self
+        size = (max(1, round(self.width / factor)), max(1, round(self.height / factor)))
+        pixels = np.asarray(cv2.resize(self.pixels, size, interpolation=cv2.INTER_AREA), dtype=np.uint8)
+        return replace(self, pixels=pixels, dpi=self.dpi / factor)

@@ -1,0 +1,68 @@
+"""Borders: where ink meets paper, to a fraction of a pixel."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from sobercrow.core.arrays import F64
+from sobercrow.core.inks.separation import Separation
+from sobercrow.core.tracing._border_kernels import edge_blurs, follow_borders, locate_points
+
+SHARP_BLUR_PX = 0.45
+"""Edge width of a picture drawn by a program: the pixel alone. Taken where no edge can be measured."""
+BLUR_SAMPLES = 2000
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Borders:
+    """All closed borders between ink and paper.
+
+    Attributes
+    ----------
+    lines : list of (n, 2) float64
+        Points x, y in picture pixels, in order, ink on the right of the path (y down): clockwise around
+        ink, anticlockwise around a hole. The last point is not the first again.
+    areas_px2 : (len(lines),) float64
+        Enclosed areas, negative for holes.
+    blur_px : float
+        Width of the picture's edges, as a standard deviation.
+    """
+
+    lines: list[F64]
+    areas_px2: F64
+    blur_px: float
+
+
+def polygon_area(points: F64) -> float:
+    """Return the signed area of a closed polygon (n, 2): positive where clockwise on screen (y down)."""
+    x, y = points[:, 0], points[:, 1]
+    return float(0.5 * (np.dot(x, np.roll(y, -1)) - np.dot(y, np.roll(x, -1))))
+
+
+def find_borders(separation: Separation, speck_px2: float = 0.0) -> Borders:
+    """Return the iso-lines of the tones at the threshold, sharpened to sub-pixel places.
+
+    Marching squares with saddles decided by the mean of their four tones; ink that touches the picture's
+    edge ends there. Borders enclosing less than `speck_px2`, of spots and of holes, are left out.
+    """
+    grey = separation.grey
+    iso, neutral = separation.threshold + 0.5, separation.neutral + 0.5
+    crossings, starts = follow_borders(grey, iso)
+    room = np.empty(BLUR_SAMPLES)
+    spread = separation.paper_level - separation.ink_level
+    every = max(1, len(crossings) // (4 * BLUR_SAMPLES))
+    count = edge_blurs(grey, crossings, every, spread, room) if spread > 0 else 0
+    blur = float(np.percentile(room[:count], 25)) if count >= 8 else SHARP_BLUR_PX
+    lines, areas = [], []
+    places = np.empty((int(np.diff(starts).max(initial=0)), 2))
+    for first, last in zip(starts[:-1], starts[1:], strict=True):
+        kept = locate_points(
+            grey, crossings[first:last], iso, neutral, separation.ink_level, separation.paper_level, places
+        )
+        area = polygon_area(places[:kept])
+        if kept >= 4 and abs(area) >= max(speck_px2, 0.25):
+            lines.append(places[:kept].copy())
+            areas.append(area)
+    return Borders(lines, np.array(areas, dtype=np.float64), max(blur, 0.3))
