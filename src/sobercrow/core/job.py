@@ -10,12 +10,14 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from sobercrow.core.artwork.model import Artwork
-from sobercrow.core.cleanup.clean import clean
+from sobercrow.core.arrays import F64
+from sobercrow.core.cleanup.clean import levels_in_force, shape_sheet, stretch_tones
 from sobercrow.core.errors import Cancelled
 from sobercrow.core.inks.separation import Separation, separate
+from sobercrow.core.picture.tones import histogram
 from sobercrow.core.inspect.deviation import Figures, measure
 from sobercrow.core.picture.picture import Picture
-from sobercrow.core.settings import CleanUp, Crop, Settings, Tracing
+from sobercrow.core.settings import CleanUp, Crop, Levels, Settings, Tracing
 from sobercrow.core.tracing.borders import Borders
 from sobercrow.core.tracing.outlines import Trace, trace
 
@@ -30,12 +32,14 @@ Progress = Callable[[str, float], None]
 class Results:
     """The results of all steps for one group of settings.
 
-    A draft was computed from a picture reduced by `reduction`; its artwork is at full scale all the same,
+    `sheet_tones` is the histogram before, `levels` what was applied to it. A draft was computed from a picture reduced by `reduction`; its artwork is at full scale all the same,
     while `cleaned`, `separation` and `borders` are at the reduced one. `seconds` has the time each step
     took when it was last computed.
     """
 
     settings: Settings
+    sheet_tones: F64
+    levels: Levels
     cleaned: Picture
     separation: Separation
     artwork: Artwork
@@ -98,9 +102,13 @@ class Job:
         source = self._step("reduce", (reduction,), lambda: self.source.reduced(reduction))
         tell("Clean up", 0.0)
         clean_up = _reduced_clean_up(settings.clean_up, reduction, source)
-        cleaned: Picture = self._step("clean up", (reduction, clean_up), lambda: clean(source, clean_up))
+        shape_key = (reduction, clean_up.quarter_turns, clean_up.crop)
+        sheet: Picture = self._step("shape", shape_key, lambda: shape_sheet(source, clean_up))
+        tones: F64 = self._step("tones", shape_key, lambda: histogram(sheet.grey()))
+        levels = levels_in_force(clean_up, tones)
+        cleaned: Picture = self._step("levels", (shape_key, levels), lambda: stretch_tones(sheet, levels))
         tell("Inks", 0.0)
-        inks_key = (reduction, clean_up, settings.inks)
+        inks_key = (shape_key, levels, settings.inks)
         separation: Separation = self._step("inks", inks_key, lambda: separate(cleaned, settings.inks))
         tell("Trace", 0.0)
         tracing = _reduced_tracing(settings.tracing, reduction)
@@ -110,11 +118,13 @@ class Job:
         )
         tell("Measure", 0.0)
         figures: Figures = self._step("measure", trace_key, lambda: measure(traced.artwork, traced.borders))
-        artwork = traced.artwork.scaled(reduction) if reduction != 1.0 else traced.artwork
+        artwork = traced.artwork if reduction == 1.0 else traced.artwork.scaled(reduction)
         with self._lock:
             seconds = dict(self._seconds)
         return Results(
             settings,
+            tones,
+            levels,
             replace(cleaned, dpi=dpi / reduction),
             separation,
             replace(artwork, dpi=dpi),

@@ -7,9 +7,9 @@ from dataclasses import replace
 import cv2
 import numpy as np
 
-from sobercrow.core.arrays import U8, F64
+from sobercrow.core.arrays import F64, U8
 from sobercrow.core.errors import SettingError
-from sobercrow.core.inks.threshold import histogram, otsu
+from sobercrow.core.picture.tones import histogram, otsu
 from sobercrow.core.picture.picture import Picture
 from sobercrow.core.settings import CleanUp, Crop, Levels
 
@@ -22,9 +22,18 @@ def clean(source: Picture, settings: CleanUp) -> Picture:
     SettingError
         If the crop lies outside the picture.
     """
-    shaped = shape_sheet(source, settings)
-    levels = settings.levels if settings.levels is not None else automatic_levels(histogram(shaped.grey()))
-    return shaped.with_pixels(np.asarray(cv2.LUT(shaped.pixels, tone_curve(levels)), dtype=np.uint8))
+    sheet = shape_sheet(source, settings)
+    return stretch_tones(sheet, levels_in_force(settings, histogram(sheet.grey())))
+
+
+def levels_in_force(settings: CleanUp, tones: F64) -> Levels:
+    """Return the levels set, else those chosen from the histogram of the turned and cropped sheet."""
+    return settings.levels if settings.levels is not None else automatic_levels(tones)
+
+
+def stretch_tones(sheet: Picture, levels: Levels) -> Picture:
+    """Return the picture with its tones stretched between black and white point."""
+    return sheet.with_pixels(np.asarray(cv2.LUT(sheet.pixels, tone_curve(levels)), dtype=np.uint8))
 
 
 def shape_sheet(source: Picture, settings: CleanUp) -> Picture:

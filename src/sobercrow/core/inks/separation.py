@@ -6,8 +6,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from sobercrow.core.arrays import U8
-from sobercrow.core.inks.threshold import histogram, otsu
+from sobercrow.core.arrays import F64, U8
+from sobercrow.core.picture.tones import histogram, otsu
 from sobercrow.core.picture.picture import Picture
 from sobercrow.core.settings import Inks
 
@@ -27,6 +27,8 @@ class Separation:
         threshold moves the border by as much as it moves the iso-line.
     ink_level, paper_level : float
         Usual tones of ink and paper.
+    tones : (256,) float64
+        How many pixels have each tone.
     dpi : float
     """
 
@@ -35,12 +37,13 @@ class Separation:
     neutral: int
     ink_level: float
     paper_level: float
+    tones: F64
     dpi: float
 
     @property
     def coverage(self) -> float:
         """Share of the pixels that are ink, 0–1."""
-        return float(np.count_nonzero(self.grey <= self.threshold)) / self.grey.size
+        return float(self.tones[: self.threshold + 1].sum() / self.tones.sum())
 
 
 def separate(cleaned: Picture, settings: Inks) -> Separation:
@@ -59,5 +62,11 @@ def separate(cleaned: Picture, settings: Inks) -> Separation:
 
     grey.setflags(write=False)
     return Separation(
-        grey, threshold, neutral, usual(slice(0, neutral + 1), 0.0), usual(slice(neutral + 1, 256), 255.0), cleaned.dpi
+        grey,
+        threshold,
+        neutral,
+        usual(slice(0, neutral + 1), 0.0),
+        usual(slice(neutral + 1, 256), 255.0),
+        counts,
+        cleaned.dpi,
     )

@@ -1,4 +1,4 @@
-"""Histogram and threshold of one ink."""
+"""Tones of a picture: histogram and threshold."""
 
 from __future__ import annotations
 

@@ -1,0 +1,5 @@
+"""Run with `python -m sobercrow`."""
+
+from sobercrow.cli import main
+
+main()

@@ -1,0 +1,106 @@
+"""The command line: `sober-crow [FILE]` opens the window, `sober-crow trace` traces without one."""
+
+from __future__ import annotations
+
+import json
+import sys
+from dataclasses import asdict
+from pathlib import Path
+from typing import Annotated
+
+import click
+import typer
+
+from sobercrow.core.errors import ExportError, SoberCrowError
+from sobercrow.core.formats.files import write_whole
+from sobercrow.core.formats.svg import write_svg
+from sobercrow.core.job import Job, Results
+from sobercrow.core.picture.decode import read_picture
+from sobercrow.core.settings import BringIn, Inks, Settings, SettingError, Tracing, meaning_of
+
+USAGE_EXIT = 2
+
+app = typer.Typer(add_completion=False, help="From a scanned drawing to clean, editable vector artwork.")
+
+
+def _help(owner: type, name: str) -> str:
+    meaning = meaning_of(owner, name)
+    return f"{meaning.label} ({meaning.low:g}–{meaning.high:g}{' ' + meaning.unit if meaning.unit else ''}). {meaning.help}"
+
+
+@app.command()
+def trace(
+    picture: Annotated[Path, typer.Argument(help="PNG, JPEG, GIF, TIFF, BMP or WebP.")],
+    output: Annotated[Path, typer.Option("-o", "--output", help="The SVG file to write.")],
+    threshold: Annotated[str, typer.Option(help=_help(Inks, "threshold") + " Or auto.")] = "auto",
+    detail: Annotated[float, typer.Option(help=_help(Tracing, "detail"))] = Tracing().detail,
+    tolerance: Annotated[float | None, typer.Option(help=_help(Tracing, "tolerance_px"))] = None,
+    corner_angle: Annotated[float | None, typer.Option(help=_help(Tracing, "corner_angle_deg"))] = None,
+    speck: Annotated[float | None, typer.Option(help=_help(Tracing, "speck_px2"))] = None,
+    dpi: Annotated[float | None, typer.Option(help=_help(BringIn, "dpi"))] = None,
+    report: Annotated[Path | None, typer.Option(help="Write the figures of the result to this JSON file.")] = None,
+    force: Annotated[bool, typer.Option("--force", help="Replace an SVG file that is already there.")] = False,
+) -> None:
+    """Trace PICTURE to an SVG of true size."""
+    settings = Settings(
+        bring_in=BringIn(dpi),
+        inks=Inks(_threshold(threshold)),
+        tracing=Tracing(detail, tolerance, corner_angle, speck),
+    )
+    if output.exists() and not force:
+        raise ExportError(f"“{output.name}” is already there; choose another name or add --force to replace it.")
+    results = Job(read_picture(picture)).run(settings)
+    write_svg(results.artwork, output)
+    if report is not None:
+        write_whole(report, json.dumps(figures_report(results), indent=2).encode() + b"\n", ExportError)
+
+
+def _threshold(text: str) -> int | None:
+    if text == "auto":
+        return None
+    try:
+        return int(text)
+    except ValueError as fault:
+        raise SettingError(f"The threshold must be auto or a whole number from 0 to 254, not “{text}”.") from fault
+
+
+def figures_report(results: Results) -> dict[str, object]:
+    """Return the figures of a result as the report has them."""
+    return {
+        **asdict(results.figures),
+        "threshold": results.separation.threshold,
+        "width_mm": round(results.artwork.width_px * 25.4 / results.artwork.dpi, 3),
+        "height_mm": round(results.artwork.height_px * 25.4 / results.artwork.dpi, 3),
+        "seconds": {step: round(seconds, 4) for step, seconds in results.seconds.items()},
+    }
+
+
+def main() -> None:
+    """Run the command line; errors are one sentence on stderr and exit code 2."""
+    arguments = sys.argv[1:]
+    if arguments and arguments[0] in ("trace", "--help", "-h"):
+        if arguments[0] != "trace":
+            print("sober-crow [FILE]            open the window, on a picture or a project")
+            print("sober-crow trace --help      trace a picture without a window")
+            return
+        try:
+            app(args=arguments[1:], standalone_mode=False, prog_name="sober-crow trace")
+        except SoberCrowError as fault:
+            _fail(str(fault))
+        except click.ClickException as fault:
+            _fail(fault.format_message())
+        except (click.Abort, KeyboardInterrupt):
+            _fail("Stopped.")
+        return
+    from sobercrow.desktop.application import run  # the window's libraries are not needed for tracing
+
+    sys.exit(run(arguments))
+
+
+def _fail(sentence: str) -> None:
+    print(f"sober-crow: {sentence}", file=sys.stderr)
+    sys.exit(USAGE_EXIT)
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,374 @@
+"""What the canvas paints, in order: desk, picture, artwork, marks. Each layer is small and knows only the scene."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from enum import Enum
+
+import numpy as np
+from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen, QPolygonF
+
+from sobercrow.core.artwork.anchors import ANCHOR, HANDLE_IN, HANDLE_OUT, NO_HANDLE_PX, AnchorRef
+from sobercrow.core.artwork.hit import shape_bounds
+from sobercrow.core.artwork.model import Artwork, Shape
+from sobercrow.core.geometry.contour import AnchorKind, Contour
+from sobercrow.core.settings import Crop, px_to_mm
+from sobercrow.desktop import tokens
+from sobercrow.desktop.canvas.camera import Camera
+from sobercrow.desktop.document import Selection
+from sobercrow.desktop.presentation import Presentation, Pyramid, ink_image, shape_path
+from sobercrow.desktop.theme import palette
+
+MOST_MARKS = 6000
+"""More anchors than this on screen are too dense to be told apart; they are shown once one zooms in."""
+
+
+class Showing(Enum):
+    """What a side of the canvas shows."""
+
+    SOURCE = "Brought in"
+    CLEANED = "Cleaned"
+    INKS = "Inks"
+    FILLED = "Filled"
+    OUTLINE = "Outline"
+    OVER = "Over drawing"
+
+
+@dataclass(frozen=True, slots=True)
+class Scene:
+    """All a layer needs to paint one frame."""
+
+    presentation: Presentation
+    artwork: Artwork
+    threshold: int
+    crop: Crop | None
+    sheet_size: tuple[int, int]
+    camera: Camera
+    width: float
+    height: float
+    selection: Selection
+
+    @property
+    def sheet_rect(self) -> QRectF:
+        """The whole turned picture, in pixels of the cleaned one."""
+        left, top = (self.crop.left, self.crop.top) if self.crop else (0, 0)
+        return QRectF(-left, -top, *self.sheet_size)
+
+    @property
+    def page_rect(self) -> QRectF:
+        """The cleaned picture, in its own pixels."""
+        if self.crop is None:
+            return QRectF(0, 0, *self.sheet_size)
+        return QRectF(0, 0, self.crop.right - self.crop.left, self.crop.bottom - self.crop.top)
+
+    def on_screen(self, x: float, y: float) -> QPointF:
+        """Where a picture point lies on screen."""
+        return QPointF(*self.camera.to_screen(x, y, self.width, self.height))
+
+    def rect_on_screen(self, rect: QRectF) -> QRectF:
+        """Where a rectangle of picture pixels lies on screen."""
+        return QRectF(self.on_screen(rect.left(), rect.top()), self.on_screen(rect.right(), rect.bottom()))
+
+    def visible(self) -> tuple[float, float, float, float]:
+        """The part of the picture in view: left, top, right, bottom."""
+        return (
+            *self.camera.to_picture(0, 0, self.width, self.height),
+            *self.camera.to_picture(self.width, self.height, self.width, self.height),
+        )
+
+
+class PictureLayer:
+    """Pixels: smooth when small, crisp when large, with a pixel grid when very large."""
+
+    def __init__(self) -> None:
+        """Start with nothing kept."""
+        self._ink_key: tuple[int, int] | None = None
+        self._ink = QImage()
+
+    def paint(self, painter: QPainter, scene: Scene, showing: Showing) -> None:
+        """Paint the sheet, the cleaned picture or its inks."""
+        if showing is Showing.SOURCE:
+            self._draw(painter, scene, scene.presentation.sheet.at(scene.camera.zoom), scene.sheet_rect)
+        elif showing is Showing.INKS:
+            self._draw(painter, scene, self._inks(scene), scene.page_rect)
+        else:
+            self._draw(painter, scene, self._cleaned(scene), scene.page_rect)
+
+    @staticmethod
+    def _cleaned(scene: Scene) -> QImage:
+        pyramid: Pyramid = scene.presentation.cleaned
+        return pyramid.at(scene.camera.zoom * scene.presentation.results.reduction)
+
+    def _inks(self, scene: Scene) -> QImage:
+        tones = scene.presentation.tones
+        key = (tones.cacheKey(), scene.threshold)
+        if key != self._ink_key:
+            self._ink_key = key
+            self._ink = ink_image(tones, scene.threshold).convertToFormat(QImage.Format.Format_RGB32)
+        return self._ink
+
+    def _draw(self, painter: QPainter, scene: Scene, image: QImage, rect: QRectF) -> None:
+        left, top, right, bottom = scene.visible()
+        seen = rect.intersected(QRectF(left, top, right - left, bottom - top))
+        if seen.isEmpty():
+            return
+        zoom = scene.camera.zoom
+        across, down = image.width() / rect.width(), image.height() / rect.height()
+        # whole pixels only, so that what is drawn does not swim while panning
+        first_x, first_y = int((seen.left() - rect.left()) * across), int((seen.top() - rect.top()) * down)
+        last_x = min(image.width(), int((seen.right() - rect.left()) * across) + 2)
+        last_y = min(image.height(), int((seen.bottom() - rect.top()) * down) + 2)
+        part = QRectF(first_x, first_y, last_x - first_x, last_y - first_y)
+        target = QRectF(
+            rect.left() + part.left() / across, rect.top() + part.top() / down, part.width() / across, part.height() / down
+        )
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, zoom < tokens.CRISP_ZOOM)
+        painter.drawImage(scene.rect_on_screen(target), image, part)
+        if zoom >= tokens.GRID_ZOOM and across == 1.0:
+            self._grid(painter, scene, seen)
+
+    @staticmethod
+    def _grid(painter: QPainter, scene: Scene, seen: QRectF) -> None:
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+        painter.setPen(QPen(QColor(120, 120, 120, 70), 1))
+        for x in range(int(np.floor(seen.left())), int(np.ceil(seen.right())) + 1):
+            painter.drawLine(QLineF(scene.on_screen(x, seen.top()), scene.on_screen(x, seen.bottom())))
+        for y in range(int(np.floor(seen.top())), int(np.ceil(seen.bottom())) + 1):
+            painter.drawLine(QLineF(scene.on_screen(seen.left(), y), scene.on_screen(seen.right(), y)))
+
+
+class ArtworkLayer:
+    """Shapes, filled or in outline. Paths are kept from frame to frame, by shape."""
+
+    def __init__(self) -> None:
+        """Start with nothing kept."""
+        self._paths: dict[int, tuple[Shape, QPainterPath]] = {}
+
+    def path(self, shape: Shape) -> QPainterPath:
+        """The path of a shape, in picture pixels."""
+        kept = self._paths.get(id(shape))
+        if kept is None or kept[0] is not shape:
+            kept = (shape, shape_path(shape))
+            self._paths[id(shape)] = kept
+        return kept[1]
+
+    def paint(self, painter: QPainter, scene: Scene, filled: bool, outlined: bool) -> None:
+        """Paint the shapes in view."""
+        if len(self._paths) > 4 * len(scene.artwork.shapes) + 64:
+            self._paths.clear()
+        left, top, right, bottom = scene.visible()
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.translate(scene.width / 2, scene.height / 2)
+        painter.scale(scene.camera.zoom, scene.camera.zoom)
+        painter.translate(-scene.camera.x, -scene.camera.y)
+        pen = QPen(QColor(palette().accent if palette() is tokens.LIGHT else tokens.LIGHT.accent), 1.2)
+        pen.setCosmetic(True)
+        for shape in scene.artwork.shapes:
+            box = shape_bounds(shape)
+            if box[0] > right or box[1] > bottom or box[2] < left or box[3] < top:
+                continue
+            if filled:
+                painter.fillPath(self.path(shape), QColor(shape.fill))
+            if outlined:
+                painter.strokePath(self.path(shape), pen)
+        painter.restore()
+
+
+class ChosenLayer:
+    """Crop-mark corners around the chosen shapes, with their size in millimetres."""
+
+    def paint(self, painter: QPainter, scene: Scene) -> None:
+        """Paint the marks of the chosen shapes."""
+        shapes = scene.artwork.shapes
+        boxes = [shape_bounds(shapes[s]) for s in scene.selection.shapes if s < len(shapes)]
+        if not boxes:
+            return
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(QPen(QColor(palette().accent), 1.6))
+        for box in boxes if len(boxes) <= 200 else []:
+            _crop_marks(painter, scene.rect_on_screen(_rect(box)))
+        whole = (min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes))
+        if len(boxes) > 1:
+            _crop_marks(painter, scene.rect_on_screen(_rect(whole)).adjusted(-4, -4, 4, 4))
+        dpi = scene.artwork.dpi
+        text = f"{px_to_mm(whole[2] - whole[0], dpi):.1f} × {px_to_mm(whole[3] - whole[1], dpi):.1f} mm"
+        corner = scene.on_screen(whole[2], whole[3])
+        metrics = painter.fontMetrics()
+        box_rect = QRectF(corner.x() + 10, corner.y() + 6, metrics.horizontalAdvance(text) + 12, metrics.height() + 4)
+        box_rect.moveRight(min(box_rect.right(), scene.width - 6))
+        box_rect.moveBottom(min(box_rect.bottom(), scene.height - 6))
+        painter.fillRect(box_rect, QColor(palette().panel))
+        painter.setPen(QColor(palette().text))
+        painter.drawText(box_rect, Qt.AlignmentFlag.AlignCenter, text)
+
+
+def _rect(box: tuple[float, float, float, float]) -> QRectF:
+    return QRectF(box[0], box[1], box[2] - box[0], box[3] - box[1])
+
+
+def _crop_marks(painter: QPainter, rect: QRectF) -> None:
+    size, gap = tokens.CROP_MARK_PX, 3.0
+    for x, sx in ((rect.left() - gap, -1), (rect.right() + gap, 1)):
+        for y, sy in ((rect.top() - gap, -1), (rect.bottom() + gap, 1)):
+            painter.drawLine(QLineF(x, y, x - sx * size, y))
+            painter.drawLine(QLineF(x, y, x, y - sy * size))
+
+
+class AnchorLayer:
+    """Anchors, the handles of the chosen ones, and the flag at each contour's first anchor."""
+
+    def paint(self, painter: QPainter, scene: Scene, chosen: frozenset[AnchorRef]) -> bool:
+        """Paint all anchors in view; returns False if they were too many to show."""
+        left, top, right, bottom = scene.visible()
+        seen: list[tuple[AnchorRef, Contour]] = []
+        for s, shape in enumerate(scene.artwork.shapes):
+            box = shape_bounds(shape)
+            if box[0] > right or box[1] > bottom or box[2] < left or box[3] < top:
+                continue
+            for c, contour in enumerate(shape.contours):
+                x, y = contour.anchors[:, 0], contour.anchors[:, 1]
+                inside = np.flatnonzero((x >= left) & (x <= right) & (y >= top) & (y <= bottom))
+                seen += [(AnchorRef(s, c, int(k)), contour) for k in inside]
+                if len(seen) > MOST_MARKS:
+                    return False
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        for ref, contour in seen:
+            if ref in chosen:
+                self._handles(painter, scene, contour.points[ref.anchor])
+        for ref, contour in seen:
+            self._anchor(painter, scene, contour, ref.anchor, ref in chosen)
+        return True
+
+    @staticmethod
+    def _handles(painter: QPainter, scene: Scene, points: np.ndarray) -> None:
+        painter.setPen(QPen(QColor(palette().accent), 1.0))
+        anchor = scene.on_screen(*points[ANCHOR])
+        for side in (HANDLE_IN, HANDLE_OUT):
+            if np.linalg.norm(points[side] - points[ANCHOR]) <= NO_HANDLE_PX:
+                continue
+            end = scene.on_screen(*points[side])
+            line = QLineF(anchor, end)
+            painter.drawLine(line)
+            if line.length() > 0:
+                across = QPointF(-line.dy(), line.dx()) / line.length() * tokens.HANDLE_BAR_PX
+                painter.setPen(QPen(QColor(palette().accent), 1.8))
+                painter.drawLine(QLineF(end - across, end + across))
+                painter.setPen(QPen(QColor(palette().accent), 1.0))
+
+    @staticmethod
+    def _anchor(painter: QPainter, scene: Scene, contour: Contour, place: int, chosen: bool) -> None:
+        at = scene.on_screen(*contour.anchors[place])
+        back, ahead = _directions(contour, place)
+        accent = QColor(tokens.LIGHT.accent if palette() is tokens.LIGHT else palette().accent)
+        fill = accent if chosen else QColor(tokens.LIGHT.page)
+        painter.setPen(QPen(accent, 1.2))
+        painter.setBrush(fill)
+        size = tokens.ANCHOR_PX
+        if contour.kinds[place] == AnchorKind.CORNER:
+            out = back - ahead  # points out of the corner, along its bisector
+            length = float(np.hypot(*out))
+            out = out / length if length > 1e-9 else np.array([0.0, -1.0])
+            side = np.array([-out[1], out[0]])
+            tip, base = out * size * 1.3, -out * size * 0.7
+            corners = [tip, base + side * size, base - side * size]
+            painter.drawPolygon(QPolygonF([at + QPointF(*corner) for corner in corners]))
+        else:
+            along = back + ahead
+            length = float(np.hypot(*along))
+            along = along / length if length > 1e-9 else np.array([1.0, 0.0])
+            _bar(painter, at, along, size, gap=contour.kinds[place] == AnchorKind.EVEN)
+        if place == 0:
+            _flag(painter, at, ahead, accent)
+
+
+def _directions(contour: Contour, place: int) -> tuple[np.ndarray, np.ndarray]:
+    """Unit directions of travel into and out of an anchor."""
+    handle_in, anchor, handle_out = contour.points[place]
+
+    def unit(*candidates: np.ndarray) -> np.ndarray:
+        for vector in candidates:
+            length = np.hypot(*vector)
+            if length > NO_HANDLE_PX:
+                return np.asarray(vector / length)
+        return np.zeros(2)
+
+    n = len(contour)
+    before, after = contour.points[place - 1], contour.points[(place + 1) % n]
+    return (
+        unit(anchor - handle_in, anchor - before[HANDLE_OUT], anchor - before[ANCHOR]),
+        unit(handle_out - anchor, after[HANDLE_IN] - anchor, after[ANCHOR] - anchor),
+    )
+
+
+def _bar(painter: QPainter, at: QPointF, along: np.ndarray, size: float, gap: bool) -> None:
+    painter.save()
+    painter.translate(at)
+    painter.rotate(float(np.degrees(np.arctan2(along[1], along[0]))))
+    if gap:
+        painter.drawRoundedRect(QRectF(-size * 1.4, -size * 0.5, size * 1.0, size), 1.5, 1.5)
+        painter.drawRoundedRect(QRectF(size * 0.4, -size * 0.5, size * 1.0, size), 1.5, 1.5)
+    else:
+        painter.drawRoundedRect(QRectF(-size * 1.2, -size * 0.5, size * 2.4, size), 2.0, 2.0)
+    painter.restore()
+
+
+def _flag(painter: QPainter, at: QPointF, ahead: np.ndarray, colour: QColor) -> None:
+    """A pennant on a pole beside the anchor, its tip in the direction of travel."""
+    side = np.array([ahead[1], -ahead[0]])
+    foot, top = at + QPointF(*(side * 6)), at + QPointF(*(side * 16))
+    painter.setPen(QPen(colour, 1.2))
+    painter.drawLine(QLineF(foot, top))
+    painter.setBrush(colour)
+    tip = at + QPointF(*(side * 13 + ahead * 8))
+    painter.drawPolygon(QPolygonF([top, tip, at + QPointF(*(side * 10))]))
+
+
+def paint_frame(painter: QPainter, rect: QRectF) -> None:
+    """Paint the frame pulled over shapes or anchors."""
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+    soft = QColor(palette().accent)
+    soft.setAlpha(28)
+    painter.setBrush(soft)
+    painter.setPen(QPen(QColor(palette().accent), 1, Qt.PenStyle.DashLine))
+    painter.drawRect(rect)
+
+
+def paint_crop(painter: QPainter, scene: Scene, page: QRectF) -> None:
+    """Dim what the crop leaves out, and draw its edges with grips."""
+    sheet, kept = scene.rect_on_screen(scene.sheet_rect), scene.rect_on_screen(page)
+    outside = QPainterPath()
+    outside.addRect(sheet)
+    inside = QPainterPath()
+    inside.addRect(kept)
+    desk = QColor(palette().desk)
+    desk.setAlpha(190)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+    painter.fillPath(outside.subtracted(inside), desk)
+    painter.setPen(QPen(QColor(palette().accent), 1))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawRect(kept)
+    painter.setPen(QPen(QColor(palette().accent), 4))
+    for line in crop_grips(kept).values():
+        painter.drawLine(line)
+
+
+def crop_grips(kept: QRectF) -> dict[str, QLineF]:
+    """Where the grips of a crop's edges are drawn, by the edge's name."""
+    x, y, reach = kept.center().x(), kept.center().y(), 14.0
+    return {
+        "left": QLineF(kept.left(), y - reach, kept.left(), y + reach),
+        "right": QLineF(kept.right(), y - reach, kept.right(), y + reach),
+        "top": QLineF(x - reach, kept.top(), x + reach, kept.top()),
+        "bottom": QLineF(x - reach, kept.bottom(), x + reach, kept.bottom()),
+    }
+
+
+def union_box(shapes: Iterable[Shape]) -> tuple[float, float, float, float] | None:
+    """The box around shapes, or None without any."""
+    boxes = [shape_bounds(s) for s in shapes]
+    if not boxes:
+        return None
+    return min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)

@@ -1,0 +1,190 @@
+"""The tools, as generators: press, then yield for every move, then the release.
+
+A tool shows its effect as a preview while it is dragged and makes one change, with one name, at the end.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Generator
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+
+from sobercrow.core.artwork import anchors, edits, hit
+from sobercrow.core.artwork.anchors import AnchorRef
+from sobercrow.core.settings import Crop
+from sobercrow.desktop import tokens
+
+if TYPE_CHECKING:
+    from sobercrow.desktop.canvas.view import Canvas
+
+
+@dataclass(frozen=True, slots=True)
+class Pointer:
+    """One event of the pointer: where on screen and in the picture, which keys, whether it was let go."""
+
+    at: QPointF
+    x: float
+    y: float
+    shift: bool
+    released: bool
+    double: bool = False
+
+
+Drag = Generator[None, Pointer, None]
+Tool = Callable[["Canvas", Pointer], Drag]
+
+
+def _far(a: QPointF, b: QPointF) -> bool:
+    return (a - b).manhattanLength() > tokens.DRAG_THRESHOLD_PX
+
+
+def _pull_frame(canvas: Canvas, start: Pointer) -> Generator[None, Pointer, hit.Frame | None]:
+    """Pull a frame; returns it in picture pixels, or None after a mere click."""
+    pointer = start
+    while not pointer.released:
+        pointer = yield
+        canvas.frame = QRectF(start.at, pointer.at).normalized() if _far(start.at, pointer.at) else None
+        canvas.update()
+    canvas.frame = None
+    if not _far(start.at, pointer.at):
+        return None
+    return min(start.x, pointer.x), min(start.y, pointer.y), max(start.x, pointer.x), max(start.y, pointer.y)
+
+
+def choose(canvas: Canvas, start: Pointer) -> Drag:
+    """Choose shapes by click or frame, Shift adds and removes; drag moves the chosen ones."""
+    document, artwork = canvas.document, canvas.document.artwork
+    if artwork is None:
+        return
+    chosen = document.selection.shapes
+    under = hit.shape_at(artwork, start.x, start.y, canvas.reach_px())
+    if under is None:
+        frame = yield from _pull_frame(canvas, start)
+        found = hit.shapes_in(artwork, frame) if frame else frozenset()
+        document.choose(shapes=chosen | found if start.shift else found)
+        return
+    if start.shift:
+        document.choose(shapes=chosen ^ {under})
+    elif under not in chosen:
+        document.choose(shapes=frozenset({under}))
+    pointer = start
+    while not pointer.released:
+        pointer = yield
+        if _far(start.at, pointer.at) and document.selection.shapes:
+            canvas.show_preview(
+                edits.move_shapes(artwork, document.selection.shapes, pointer.x - start.x, pointer.y - start.y)
+            )
+    if canvas.preview is not None:
+        document.refine("Move shapes", canvas.preview)
+    elif not start.shift:
+        document.choose(shapes=frozenset({under}))
+
+
+def edit_anchors(canvas: Canvas, start: Pointer) -> Drag:
+    """Choose anchors by click or frame; drag anchors or handles; a double click on a curve adds an anchor."""
+    document, artwork = canvas.document, canvas.document.artwork
+    if artwork is None:
+        return
+    reach = canvas.reach_px()
+    chosen = document.selection.anchors
+    handle = hit.handle_at(artwork, chosen, start.x, start.y, reach)
+    anchor = hit.anchor_at(artwork, start.x, start.y, reach)
+    if anchor is not None:
+        yield from _drag_anchors(canvas, start, anchor)
+    elif handle is not None:
+        pointer = start
+        while not pointer.released:
+            pointer = yield
+            if _far(start.at, pointer.at):
+                canvas.show_preview(anchors.move_handle(artwork, handle[0], handle[1], pointer.x, pointer.y))
+        if canvas.preview is not None:
+            document.refine("Move handle", canvas.preview)
+    elif start.double:
+        place = hit.curve_at(artwork, start.x, start.y, reach)
+        if place is not None and 0.0 < place.t < 1.0:
+            edited, ref = anchors.add_anchor(artwork, place.shape, place.contour, place.curve, place.t)
+            document.refine("Add anchor", edited)
+            document.choose(anchors=frozenset({ref}))
+    else:
+        frame = yield from _pull_frame(canvas, start)
+        found = hit.anchors_in(artwork, frame) if frame else frozenset()
+        document.choose(anchors=chosen | found if start.shift else found)
+
+
+def _drag_anchors(canvas: Canvas, start: Pointer, anchor: AnchorRef) -> Drag:
+    document, artwork = canvas.document, canvas.document.artwork
+    assert artwork is not None
+    chosen = document.selection.anchors
+    if start.shift:
+        document.choose(anchors=chosen ^ {anchor})
+    elif anchor not in chosen:
+        document.choose(anchors=frozenset({anchor}))
+    pointer = start
+    while not pointer.released:
+        pointer = yield
+        if _far(start.at, pointer.at) and document.selection.anchors:
+            canvas.show_preview(
+                anchors.move_anchors(artwork, document.selection.anchors, pointer.x - start.x, pointer.y - start.y)
+            )
+    if canvas.preview is not None:
+        many = len(document.selection.anchors) > 1
+        document.refine("Move anchors" if many else "Move anchor", canvas.preview)
+    elif not start.shift:
+        document.choose(anchors=frozenset({anchor}))
+
+
+def crop_edge(edge: str) -> Tool:
+    """Return the tool that drags one edge of the crop."""
+
+    def drag(canvas: Canvas, start: Pointer) -> Drag:
+        scene = canvas.scene()
+        if scene is None:
+            return
+        page, sheet = scene.page_rect, scene.sheet_rect
+        pointer = start
+        moved = QRectF(page)
+        while not pointer.released:
+            pointer = yield
+            x, y = round(pointer.x), round(pointer.y)
+            moved = QRectF(page)
+            if edge == "left":
+                moved.setLeft(min(max(x, sheet.left()), page.right() - 1))
+            elif edge == "right":
+                moved.setRight(max(min(x, sheet.right()), page.left() + 1))
+            elif edge == "top":
+                moved.setTop(min(max(y, sheet.top()), page.bottom() - 1))
+            else:
+                moved.setBottom(max(min(y, sheet.bottom()), page.top() + 1))
+            canvas.crop_preview = moved
+            canvas.update()
+        canvas.crop_preview = None
+        if moved != page:
+            moved.translate(-sheet.left(), -sheet.top())
+            left, top = round(moved.left()), round(moved.top())
+            crop = Crop(left, top, left + round(moved.width()), top + round(moved.height()))
+            canvas.cropped.emit(crop)
+
+    return drag
+
+
+def pan(canvas: Canvas, start: Pointer) -> Drag:
+    """Move the view with the pointer."""
+    pointer, last = start, start.at
+    canvas.setCursor(Qt.CursorShape.ClosedHandCursor)
+    while not pointer.released:
+        pointer = yield
+        canvas.set_camera(canvas.camera.panned(pointer.at.x() - last.x(), pointer.at.y() - last.y()))
+        last = pointer.at
+    canvas.unsetCursor()
+
+
+def seam(canvas: Canvas, start: Pointer) -> Drag:
+    """Pull the seam; let go at either edge of the canvas it is put away."""
+    pointer = start
+    while not pointer.released:
+        pointer = yield
+        canvas.set_seam(min(max(pointer.at.x() / max(canvas.width(), 1), 0.0), 1.0))
+    if canvas.seam is not None and not 0.02 < canvas.seam < 0.98:
+        canvas.set_seam(None)

@@ -1,0 +1,361 @@
+"""The canvas: shows a step's result, or two at a seam, and hands the pointer to the tools."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QEvent, QLineF, QPoint, QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
+from PySide6.QtWidgets import QWidget
+
+from sobercrow.core.artwork.model import Artwork
+from sobercrow.core.cleanup.clean import turned_size
+from sobercrow.desktop import tokens
+from sobercrow.desktop.canvas import tools
+from sobercrow.desktop.canvas.camera import Camera
+from sobercrow.desktop.canvas.layers import (
+    AnchorLayer,
+    ArtworkLayer,
+    ChosenLayer,
+    PictureLayer,
+    Scene,
+    Showing,
+    crop_grips,
+    paint_crop,
+    paint_frame,
+    union_box,
+)
+from sobercrow.desktop.canvas.tools import Drag, Pointer, Tool
+from sobercrow.desktop.document import Document
+from sobercrow.desktop.theme import palette
+
+ARTWORK_VIEWS = (Showing.FILLED, Showing.OUTLINE, Showing.OVER)
+
+
+class Canvas(QWidget):
+    """The drawing on the desk. Owns the camera, the seam and the previews of drags; changes go to the document."""
+
+    pointed = Signal(float, float)
+    left = Signal()
+    camera_changed = Signal()
+    seam_changed = Signal()
+    cropped = Signal(object)
+
+    def __init__(self, document: Document) -> None:
+        """Show a document."""
+        super().__init__()
+        self.document = document
+        self.camera = Camera()
+        self.showing = Showing.OVER
+        self.other_side = Showing.CLEANED
+        self.seam: float | None = None
+        self.peeking = False
+        self.tool: Tool | None = None
+        self.crop_editing = False
+        self.preview: Artwork | None = None
+        self.crop_preview: QRectF | None = None
+        self.frame: QRectF | None = None
+        self._drag: Drag | None = None
+        self._space = False
+        self._fit_next = True
+        self._picture, self._artwork = PictureLayer(), ArtworkLayer()
+        self._chosen, self._anchors = ChosenLayer(), AnchorLayer()
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Drawing")
+        self.setMinimumSize(300, 200)
+        document.opened.connect(self._opened)
+        document.presented.connect(self._presented)
+        document.selection_changed.connect(self.update)
+        document.state_changed.connect(self.update)
+
+    # what is shown
+
+    def scene(self) -> Scene | None:
+        """Return all there is to paint, or None before the first result."""
+        presentation, source = self.document.presentation, self.document.source
+        if presentation is None or source is None:
+            return None
+        # the crop the results were made with, so that picture and artwork stay together until new ones come
+        results = presentation.results
+        threshold = self.document.state.settings.inks.threshold
+        return Scene(
+            presentation,
+            self.preview if self.preview is not None else presentation.artwork,
+            threshold if threshold is not None else results.separation.threshold,
+            results.settings.clean_up.crop,
+            turned_size(source, results.settings.clean_up.quarter_turns),
+            self.camera,
+            float(self.width()),
+            float(self.height()),
+            self.document.selection,
+        )
+
+    def set_showing(self, showing: Showing) -> None:
+        """Choose what is shown, right of the seam if there is one."""
+        self.showing = showing
+        self.update()
+
+    def show_preview(self, artwork: Artwork) -> None:
+        """Show artwork as it would become, while it is dragged."""
+        self.preview = artwork
+        self.update()
+
+    def set_seam(self, share: float | None) -> None:
+        """Put the seam at a share of the width, 0-1, or put it away."""
+        self.seam = share
+        self.seam_changed.emit()
+        self.update()
+
+    def set_other_side(self, showing: Showing) -> None:
+        """Choose what lies left of the seam."""
+        self.other_side = showing
+        self.seam_changed.emit()
+        self.update()
+
+    def set_peeking(self, peeking: bool) -> None:
+        """Show the cleaned drawing beneath the artwork, or stop."""
+        if peeking != self.peeking:
+            self.peeking = peeking
+            self.update()
+
+    # the camera
+
+    def set_camera(self, camera: Camera) -> None:
+        """Look elsewhere."""
+        if camera != self.camera:
+            self.camera = camera
+            self.camera_changed.emit()
+            self.update()
+
+    def fit(self) -> None:
+        """Show the whole picture."""
+        scene = self.scene()
+        if scene is not None:
+            rect = scene.sheet_rect if self.crop_editing else scene.page_rect
+            self.set_camera(Camera.fitting(rect.getCoords(), self.width(), self.height()))
+
+    def fit_chosen(self) -> None:
+        """Show the chosen shapes as large as they go."""
+        artwork = self.document.artwork
+        if artwork is None:
+            return
+        indices = self.document.selection.shapes | {a.shape for a in self.document.selection.anchors}
+        box = union_box(artwork.shapes[s] for s in indices)
+        if box is not None:
+            self.set_camera(Camera.fitting(box, self.width(), self.height()))
+
+    def zoom_by(self, factor: float, at: QPointF | None = None) -> None:
+        """Zoom about a point of the screen, or about the middle."""
+        point = at if at is not None else QPointF(self.width() / 2, self.height() / 2)
+        self.set_camera(self.camera.zoomed(factor, point.x(), point.y(), self.width(), self.height()))
+
+    def zoom_to(self, zoom: float) -> None:
+        """Show at an exact zoom, 1 being one screen pixel per picture pixel."""
+        self.zoom_by(zoom / self.camera.zoom)
+
+    def reach_px(self) -> float:
+        """How near is near enough to hit something, in picture pixels."""
+        return tokens.HIT_PX / self.camera.zoom
+
+    def _opened(self) -> None:
+        self._fit_next = True
+        self.preview = None
+        self.update()
+
+    def _presented(self) -> None:
+        self.preview = None
+        if self._fit_next:
+            self._fit_next = False
+            self.fit()
+        self.update()
+
+    def refit(self) -> None:
+        """Show the whole picture again once its new shape is there."""
+        self._fit_next = True
+
+    # painting
+
+    def paintEvent(self, event: QPaintEvent) -> None:  # noqa: N802
+        """Paint desk, picture, artwork and marks."""
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), QColor(palette().desk))
+        scene = self.scene()
+        if scene is None:
+            return
+        if self.seam is None:
+            self._paint_side(painter, scene, self.showing)
+        else:
+            x = round(self.seam * self.width())
+            for side, clip in ((self.other_side, (0, x)), (self.showing, (x, self.width() - x))):
+                painter.save()
+                painter.setClipRect(clip[0], 0, clip[1], self.height())
+                self._paint_side(painter, scene, side)
+                painter.restore()
+            painter.setPen(QPen(QColor(palette().text), 2))
+            painter.drawLine(QLineF(x, 0, x, self.height()))
+        if self.crop_editing:
+            paint_crop(painter, scene, self.crop_preview or scene.page_rect)
+        if self.tool is tools.edit_anchors:
+            self._paint_anchors(painter, scene)
+        elif self.tool is tools.choose:
+            self._chosen.paint(painter, scene)
+        if self.frame is not None:
+            paint_frame(painter, self.frame)
+
+    def _paint_side(self, painter: QPainter, scene: Scene, showing: Showing) -> None:
+        if self.crop_editing and showing is Showing.CLEANED:
+            self._picture.paint(painter, scene, Showing.SOURCE)
+        if showing in (Showing.FILLED, Showing.OUTLINE):
+            painter.fillRect(scene.rect_on_screen(scene.page_rect), QColor(palette().page))
+        else:
+            self._picture.paint(painter, scene, Showing.CLEANED if showing is Showing.OVER else showing)
+        if showing in ARTWORK_VIEWS:
+            if self.peeking:
+                self._picture.paint(painter, scene, Showing.CLEANED)
+            self._artwork.paint(
+                painter, scene, filled=showing is Showing.FILLED and not self.peeking,
+                outlined=showing is not Showing.FILLED or self.peeking,
+            )
+
+    def _paint_anchors(self, painter: QPainter, scene: Scene) -> None:
+        if not self._anchors.paint(painter, scene, scene.selection.anchors):
+            text = "Zoom in to see the anchors"
+            width = painter.fontMetrics().horizontalAdvance(text) + 20
+            rect = QRectF((self.width() - width) / 2, self.height() - 40, width, 26)
+            painter.fillRect(rect, QColor(palette().panel))
+            painter.setPen(QColor(palette().text))
+            painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, text)
+
+    # the pointer
+
+    def _pointer(self, event: QMouseEvent, released: bool = False, double: bool = False) -> Pointer:
+        at = event.position()
+        x, y = self.camera.to_picture(at.x(), at.y(), self.width(), self.height())
+        shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        return Pointer(at, x, y, shift, released, double)
+
+    def _tool_for(self, event: QMouseEvent) -> Tool | None:
+        if event.button() == Qt.MouseButton.MiddleButton or self._space:
+            return tools.pan
+        if event.button() != Qt.MouseButton.LeftButton:
+            return None
+        at = event.position()
+        if self._on_seam(at):
+            return tools.seam
+        edge = self._crop_edge_at(at)
+        if edge is not None:
+            return tools.crop_edge(edge)
+        return self.tool if self.tool is not None else tools.pan
+
+    def _on_seam(self, at: QPointF) -> bool:
+        if self.document.presentation is None:
+            return False
+        if self.seam is None:
+            return min(at.x(), self.width() - at.x()) < tokens.SEAM_GRIP_PX
+        return abs(at.x() - self.seam * self.width()) < tokens.SEAM_GRIP_PX / 2
+
+    def _crop_edge_at(self, at: QPointF) -> str | None:
+        scene = self.scene()
+        if not self.crop_editing or scene is None:
+            return None
+        kept = scene.rect_on_screen(scene.page_rect)
+        near = tokens.HIT_PX
+        for name, grip in crop_grips(kept).items():
+            upright = name in ("left", "right")
+            off = abs(at.x() - grip.x1()) if upright else abs(at.y() - grip.y1())
+            low, high = (kept.top(), kept.bottom()) if upright else (kept.left(), kept.right())
+            along = at.y() if upright else at.x()
+            if off <= near and low - near <= along <= high + near:
+                return name
+        return None
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:  # noqa: N802
+        """Begin a drag with the tool that is called for."""
+        self._begin(event, double=False)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:  # noqa: N802
+        """Begin a drag, as a double click."""
+        self._begin(event, double=True)
+
+    def _begin(self, event: QMouseEvent, double: bool) -> None:
+        if self._drag is not None or self.scene() is None:
+            return
+        tool = self._tool_for(event)
+        if tool is not None:
+            self._drag = tool(self, self._pointer(event, double=double))
+            self._advance(None)
+
+    def _advance(self, pointer: Pointer | None) -> None:
+        drag = self._drag
+        if drag is None:
+            return
+        try:
+            if pointer is None:
+                next(drag)
+            else:
+                drag.send(pointer)
+        except StopIteration:
+            self._drag = None
+            self.preview = None
+            self.update()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:  # noqa: N802
+        """Go on with a drag; else show what a press would do."""
+        pointer = self._pointer(event)
+        self.pointed.emit(pointer.x, pointer.y)
+        if self._drag is not None:
+            self._advance(pointer)
+        else:
+            self._show_cursor(event.position())
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:  # noqa: N802
+        """End a drag."""
+        self._advance(self._pointer(event, released=True))
+
+    def _show_cursor(self, at: QPointF) -> None:
+        edge = self._crop_edge_at(at)
+        if self._space:
+            self.setCursor(Qt.CursorShape.OpenHandCursor)
+        elif self._on_seam(at):
+            self.setCursor(Qt.CursorShape.SplitHCursor)
+        elif edge in ("left", "right"):
+            self.setCursor(Qt.CursorShape.SizeHorCursor)
+        elif edge is not None:
+            self.setCursor(Qt.CursorShape.SizeVerCursor)
+        else:
+            self.unsetCursor()
+
+    def leaveEvent(self, event: QEvent) -> None:  # noqa: N802
+        """Tell that the pointer is elsewhere."""
+        self.left.emit()
+
+    def wheelEvent(self, event: QWheelEvent) -> None:  # noqa: N802
+        """Zoom about the pointer; sideways wheels pan."""
+        steps: QPoint = event.angleDelta()
+        if steps.y():
+            self.zoom_by(1.2 ** (steps.y() / 120.0), event.position())
+        elif steps.x():
+            self.set_camera(self.camera.panned(steps.x() / 2, 0))
+        event.accept()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:  # noqa: N802
+        """Hold Q to peek, hold the space bar to pan."""
+        if event.key() == Qt.Key.Key_Q and not event.isAutoRepeat() and not event.modifiers():
+            self.set_peeking(True)
+        elif event.key() == Qt.Key.Key_Space:
+            self._space = True
+        else:
+            super().keyPressEvent(event)
+
+    def keyReleaseEvent(self, event: QKeyEvent) -> None:  # noqa: N802
+        """Let go of peek or pan."""
+        if event.key() == Qt.Key.Key_Q and not event.isAutoRepeat():
+            self.set_peeking(False)
+        elif event.key() == Qt.Key.Key_Space and not event.isAutoRepeat():
+            self._space = False
+            self.unsetCursor()
+        else:
+            super().keyReleaseEvent(event)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:  # noqa: N802
+        """Keep the view; tell that the frame has changed."""
+        self.camera_changed.emit()

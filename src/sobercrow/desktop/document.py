@@ -1,0 +1,344 @@
+"""The open document: its state, its history, and the results the worker makes of it."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtGui import QImage
+
+from sobercrow.core.artwork.anchors import AnchorRef
+from sobercrow.core.artwork.model import Artwork
+from sobercrow.core.errors import EditError
+from sobercrow.core.formats.project import SUFFIX, Project, read_project, write_project
+from sobercrow.core.formats.svg import write_svg
+from sobercrow.core.inspect.deviation import measure
+from sobercrow.core.job import Job, Results
+from sobercrow.core.picture.decode import decode_picture, read_bytes
+from sobercrow.core.picture.picture import Picture
+from sobercrow.core.settings import Settings
+from sobercrow.desktop.presentation import Presentation, Pyramid, present, rgb_image, source_image, thumbnail
+from sobercrow.desktop.worker import Worker
+
+DRAFT_PIXELS = 450_000
+MERGE_SECONDS = 1.0
+DEEPEST_HISTORY = 200
+
+
+@dataclass(frozen=True, slots=True)
+class State:
+    """What undo brings back: the settings and the artwork refined by hand, if any."""
+
+    settings: Settings
+    refined: Artwork | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Selection:
+    """Chosen shapes and chosen anchors, by their places in the artwork."""
+
+    shapes: frozenset[int] = frozenset()
+    anchors: frozenset[AnchorRef] = frozenset()
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Opened:
+    """A file that was read: the picture, its bytes, and the state it starts with."""
+
+    picture: Picture
+    data: bytes
+    state: State
+    project_path: Path | None
+
+
+def read_document(path: Path) -> Opened:
+    """Read a picture or a project; raise `SoberCrowError` with one sentence if it cannot be read."""
+    if path.suffix.lower() == SUFFIX:
+        project = read_project(path)
+        picture = decode_picture(project.source, project.source_name)
+        return Opened(picture, project.source, State(project.settings, project.refined), path)
+    data = read_bytes(path)
+    return Opened(decode_picture(data, path.name), data, State(Settings()), None)
+
+
+class Document(QObject):
+    """Holds one document and tells of its changes. Lives in the window's thread; computes nothing."""
+
+    opened = Signal()
+    state_changed = Signal()
+    presented = Signal()
+    selection_changed = Signal()
+    history_changed = Signal()
+    busy_changed = Signal(bool)
+    progressed = Signal(str, float)
+    said = Signal(str)
+    failed = Signal(str)
+
+    def __init__(self) -> None:
+        """Start empty."""
+        super().__init__()
+        self.worker = Worker()
+        self.worker.produced.connect(self._take)
+        self.worker.progressed.connect(lambda _n, step, share: self.progressed.emit(step, share))
+        self.worker.failed.connect(lambda _n, sentence: self.failed.emit(sentence))
+        self.worker.finished.connect(self._finished)
+        self.source: Picture | None = None
+        self.state = State(Settings())
+        self.presentation: Presentation | None = None
+        self.selection = Selection()
+        self.path: Path | None = None
+        self.busy = False
+        self._data = b""
+        self._job: Job | None = None
+        self._source_thumbnail = QImage()
+        self._kept_sheet: tuple[Picture, int, Pyramid] | None = None
+        self._past: list[tuple[str, State]] = []
+        self._future: list[tuple[str, State]] = []
+        self._merge: tuple[str, float] | None = None
+        self._saved: State | None = None
+        self._request = 0
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.timeout.connect(self._submit)
+
+    # opening and saving
+
+    def open_path(self, path: Path) -> None:
+        """Read a file in the worker; the present document stays until it is read."""
+        self._submit_work(lambda give, _report, _overtaken: give(read_document(path)))
+
+    def open_picture(self, picture: Picture, data: bytes) -> None:
+        """Take a picture that is in memory already, such as one from the clipboard."""
+        self._take_opened(Opened(picture, data, State(Settings()), None))
+
+    def save_project(self, path: Path) -> None:
+        """Write the project; raise `ProjectError` if it cannot be written."""
+        self.write_copy(path)
+        self.path = path
+        self._saved = self.state
+        self.history_changed.emit()
+
+    def write_copy(self, path: Path) -> None:
+        """Write the project to a file without making it the document's own."""
+        assert self.source is not None
+        write_project(Project(self._data, self.source.name, self.state.settings, self.state.refined), self.artwork, path)
+
+    def export_svg(self, path: Path) -> None:
+        """Write the artwork as SVG; raise `ExportError` if it cannot be written."""
+        assert self.artwork is not None
+        write_svg(self.artwork, path)
+
+    @property
+    def is_changed(self) -> bool:
+        """Tell whether there is something that has not been saved."""
+        return self.source is not None and self.state is not self._saved
+
+    @property
+    def is_complete(self) -> bool:
+        """Tell whether what is shown is the full result of the present state."""
+        return self.presentation is not None and not self.presentation.is_draft and not self.busy
+
+    @property
+    def artwork(self) -> Artwork | None:
+        """The artwork as it stands: refined, or as traced."""
+        return self.presentation.artwork if self.presentation is not None else None
+
+    # changing
+
+    def change_settings(self, name: str, settings: Settings, merge: str | None = None) -> None:
+        """Take new settings as one named change; changes with the same `merge` in quick succession are one."""
+        if settings == self.state.settings:
+            return
+        refined = self.state.refined
+        if refined is not None:
+            if replace(settings, bring_in=self.state.settings.bring_in) == self.state.settings:
+                refined = replace(refined, dpi=settings.bring_in.dpi or self._stated_dpi())
+            else:
+                refined = None
+                self.said.emit("The new trace has taken the place of your refined artwork. Undo brings it back.")
+        self._change(name, State(settings, refined), merge)
+
+    def refine(self, name: str, artwork: Artwork, merge: str | None = None) -> None:
+        """Take edited artwork as one named change."""
+        self._change(name, State(self.state.settings, artwork), merge)
+
+    def edit(self, name: str, function: Callable[..., Artwork], *arguments: Any, merge: str | None = None) -> None:
+        """Apply an edit function to the artwork as one named change; tell if it does not apply."""
+        if self.artwork is None:
+            return
+        try:
+            self.refine(name, function(self.artwork, *arguments), merge)
+        except EditError as fault:
+            self.failed.emit(str(fault))
+
+    def _change(self, name: str, state: State, merge: str | None) -> None:
+        now = time.monotonic()
+        merging = merge is not None and self._merge is not None and self._merge[0] == merge
+        if not (merging and self._merge is not None and now - self._merge[1] < MERGE_SECONDS):
+            self._past.append((name, self.state))
+            del self._past[:-DEEPEST_HISTORY]
+        self._merge = (merge, now) if merge is not None else None
+        self._future.clear()
+        self._go_to(state)
+
+    def undo(self) -> None:
+        """Go back before the last change."""
+        if self._past:
+            name, state = self._past.pop()
+            self._future.append((name, self.state))
+            self._merge = None
+            self._go_to(state)
+
+    def redo(self) -> None:
+        """Do again what was undone."""
+        if self._future:
+            name, state = self._future.pop()
+            self._past.append((name, self.state))
+            self._merge = None
+            self._go_to(state)
+
+    @property
+    def undo_name(self) -> str | None:
+        """Name of what undo would take back."""
+        return self._past[-1][0] if self._past else None
+
+    @property
+    def redo_name(self) -> str | None:
+        """Name of what redo would do again."""
+        return self._future[-1][0] if self._future else None
+
+    def _go_to(self, state: State) -> None:
+        self.state = state
+        if self.presentation is not None:
+            if state.refined is not None:
+                self.presentation = self.presentation.with_artwork(state.refined)
+            elif self.presentation.results.settings == state.settings:
+                self.presentation = self.presentation.with_artwork(self.presentation.results.artwork)
+            self._prune_selection()
+            self.presented.emit()
+        self.state_changed.emit()
+        self.history_changed.emit()
+        self._set_busy(True)
+        self._soon.start(0)
+
+    # selection
+
+    def choose(self, shapes: frozenset[int] = frozenset(), anchors: frozenset[AnchorRef] = frozenset()) -> None:
+        """Choose shapes or anchors in place of those chosen."""
+        selection = Selection(shapes, anchors)
+        if selection != self.selection:
+            self.selection = selection
+            self.selection_changed.emit()
+
+    def _prune_selection(self) -> None:
+        artwork = self.artwork
+        shapes = artwork.shapes if artwork is not None else ()
+        self.choose(
+            frozenset(s for s in self.selection.shapes if s < len(shapes)),
+            frozenset(
+                a
+                for a in self.selection.anchors
+                if a.shape < len(shapes)
+                and a.contour < len(shapes[a.shape].contours)
+                and a.anchor < len(shapes[a.shape].contours[a.contour])
+            ),
+        )
+
+    # results
+
+    def stop(self) -> None:
+        """Stop the work going on; the results shown stay."""
+        self.worker.stop()
+        self._set_busy(False)
+        self.said.emit("Stopped. What is shown is the last result; change a setting to go on.")
+
+    def close(self) -> None:
+        """End the worker."""
+        self._soon.stop()
+        self.worker.close()
+
+    def _stated_dpi(self) -> float:
+        assert self.source is not None
+        return self.source.dpi
+
+    def _submit(self) -> None:
+        job, state, source, source_thumbnail = self._job, self.state, self.source, self._source_thumbnail
+        if job is None or source is None:
+            self._set_busy(False)
+            return
+
+        def work(give: Callable[[Any], None], report: Callable[[str, float], None], overtaken: Callable[[], bool]) -> None:
+            sheet = self._sheet(source, state.settings.clean_up.quarter_turns)
+
+            def run(draft_pixels: int | None) -> Results:
+                return job.run(state.settings, draft_pixels, report, overtaken)
+
+            def show(results: Results) -> None:
+                artwork, figures = results.artwork, results.figures
+                if state.refined is not None:
+                    artwork = state.refined
+                    figures = measure(artwork, results.borders)
+                give(present(results, artwork, figures, sheet, source_thumbnail))
+
+            if state.refined is None:
+                draft = run(DRAFT_PIXELS)
+                show(draft)
+                if draft.reduction == 1.0:
+                    return
+            show(run(None))
+
+        self._submit_work(work)
+
+    def _sheet(self, source: Picture, quarter_turns: int) -> Pyramid:
+        """The turned source; runs in the worker, which alone touches what is kept here."""
+        if self._kept_sheet is None or self._kept_sheet[:2] != (source, quarter_turns):
+            self._kept_sheet = (source, quarter_turns, source_image(source, quarter_turns))
+        return self._kept_sheet[2]
+
+    def _submit_work(
+        self, work: Callable[[Callable[[Any], None], Callable[[str, float], None], Callable[[], bool]], None]
+    ) -> None:
+        self._set_busy(True)
+        self._request = self.worker.submit(work)
+
+    def _take(self, number: int, result: object) -> None:
+        if number != self._request:
+            return
+        if isinstance(result, Opened):
+            self._take_opened(result)
+        elif isinstance(result, Presentation):
+            self.presentation = result
+            self._prune_selection()
+            self.presented.emit()
+
+    def _take_opened(self, opened: Opened) -> None:
+        self.source = opened.picture
+        self._data = opened.data
+        self._job = Job(opened.picture)
+        self._source_thumbnail = thumbnail(rgb_image(opened.picture.reduced(max(1.0, opened.picture.width / 1200)).pixels))
+        self.presentation = None
+        self._past.clear()
+        self._future.clear()
+        self._merge = None
+        self.path = opened.project_path
+        self.state = opened.state
+        self._saved = opened.state
+        self.selection = Selection()
+        self.opened.emit()
+        self.state_changed.emit()
+        self.history_changed.emit()
+        self._set_busy(True)
+        self._soon.start(0)
+
+    def _finished(self, number: int) -> None:
+        if number == self._request and not self._soon.isActive():
+            self._set_busy(False)
+
+    def _set_busy(self, busy: bool) -> None:
+        if busy != self.busy:
+            self.busy = busy
+            self.busy_changed.emit(busy)

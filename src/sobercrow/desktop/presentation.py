@@ -1,0 +1,177 @@
+"""Pictures of results, made in the worker so that the window's thread only has to paint them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen
+
+from sobercrow.core.artwork.model import Artwork, Shape
+from sobercrow.core.inspect.deviation import Figures
+from sobercrow.core.job import Results
+from sobercrow.core.picture.picture import Picture
+from sobercrow.desktop import tokens
+
+THUMB_SCALE = 2
+MARGIN_PX = 3
+
+
+class Pyramid:
+    """An image and its halves, quarters and so on, so that drawing it small is quick and smooth."""
+
+    def __init__(self, pixels: NDArray[np.uint8]) -> None:
+        """Reduce (height, width, 3) pixels until they are small."""
+        self.levels = [_screen_image(pixels)]
+        while min(pixels.shape[:2]) >= 2 and pixels.shape[0] * pixels.shape[1] > 400_000:
+            size = (max(1, pixels.shape[1] // 2), max(1, pixels.shape[0] // 2))
+            pixels = np.asarray(cv2.resize(pixels, size, interpolation=cv2.INTER_AREA), dtype=np.uint8)
+            self.levels.append(_screen_image(pixels))
+
+    def at(self, scale: float) -> QImage:
+        """Return the level to draw at `scale` screen pixels per picture pixel."""
+        level = 0
+        while level + 1 < len(self.levels) and scale * 2 ** (level + 1) <= 1.0:
+            level += 1
+        return self.levels[level]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Presentation:
+    """A result with what the window shows of it.
+
+    `sheet` is the turned source without its crop; `artwork` is the refined artwork where there is one, else the traced; `figures` are its figures. Images
+    of a draft have fewer pixels than the picture; they are drawn at its full size all the same.
+    """
+
+    results: Results
+    artwork: Artwork
+    figures: Figures
+    sheet: Pyramid
+    cleaned: Pyramid
+    tones: QImage
+    thumbnails: dict[str, QImage]
+
+    @property
+    def is_draft(self) -> bool:
+        """Tell whether a fuller result is still to come."""
+        return self.results.reduction != 1.0
+
+    def with_artwork(self, artwork: Artwork) -> Presentation:
+        """Return the same with other artwork, as while it is being dragged; figures stay as they were."""
+        return replace(self, artwork=artwork)
+
+
+def present(
+    results: Results, artwork: Artwork, figures: Figures, sheet: Pyramid, source_thumbnail: QImage
+) -> Presentation:
+    """Make images and thumbnails of a result. Runs in the worker."""
+    cleaned = Pyramid(results.cleaned.pixels)
+    tones = grey_image(results.separation.grey)
+    ink = ink_image(tones, results.separation.threshold)
+    drawing = artwork_thumbnail(artwork, outline=False)
+    return Presentation(
+        results,
+        artwork,
+        figures,
+        sheet,
+        cleaned,
+        tones,
+        {
+            "bring_in": source_thumbnail,
+            "clean_up": thumbnail(cleaned.levels[-1]),
+            "inks": thumbnail(ink),
+            "trace": artwork_thumbnail(artwork, outline=True),
+            "refine": drawing,
+            "hand_over": drawing,
+        },
+    )
+
+
+def _screen_image(pixels: NDArray[np.uint8]) -> QImage:
+    return rgb_image(pixels).convertToFormat(QImage.Format.Format_RGB32)
+
+
+def rgb_image(pixels: NDArray[np.uint8]) -> QImage:
+    """Return an image of (height, width, 3) pixels that owns its memory."""
+    height, width = pixels.shape[:2]
+    view = np.ascontiguousarray(pixels)
+    return QImage(view.data, width, height, 3 * width, QImage.Format.Format_RGB888).copy()
+
+
+def grey_image(grey: NDArray[np.uint8]) -> QImage:
+    """Return an indexed image whose index is the tone."""
+    height, width = grey.shape
+    view = np.ascontiguousarray(grey)
+    image = QImage(view.data, width, height, width, QImage.Format.Format_Indexed8).copy()
+    image.setColorTable([0xFF000000 | (v << 16) | (v << 8) | v for v in range(256)])
+    return image
+
+
+def ink_image(tones: QImage, threshold: int) -> QImage:
+    """Return the same tones shown as ink and paper; only the colour table differs."""
+    image = QImage(tones)
+    image.setColorTable([0xFF000000] * (threshold + 1) + [0xFFFFFFFF] * (255 - threshold))
+    return image
+
+
+def source_image(source: Picture, quarter_turns: int) -> Pyramid:
+    """Return the turned, uncropped source."""
+    return Pyramid(np.ascontiguousarray(np.rot90(source.pixels, -quarter_turns)))
+
+
+def thumbnail(image: QImage) -> QImage:
+    """Return a small copy that fits the step cards."""
+    width, height = tokens.THUMB_WIDTH * THUMB_SCALE, tokens.THUMB_HEIGHT * THUMB_SCALE
+    rough = image.scaled(4 * width, 4 * height, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.FastTransformation)
+    if rough.width() > image.width():
+        rough = image
+    return rough.convertToFormat(QImage.Format.Format_RGB32).scaled(
+        width, height, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
+    )
+
+
+def shape_path(shape: Shape) -> QPainterPath:
+    """Return a shape as a path, even-odd, in picture pixels."""
+    path = QPainterPath()
+    path.setFillRule(Qt.FillRule.OddEvenFill)
+    for contour in shape.contours:
+        curves = contour.curves().tolist()
+        path.moveTo(QPointF(*curves[0][0]))
+        for start, first, second, end in curves:
+            if start == first and second == end:
+                path.lineTo(*end)
+            else:
+                path.cubicTo(*first, *second, *end)
+        if contour.closed:
+            path.closeSubpath()
+    return path
+
+
+def artwork_thumbnail(artwork: Artwork, outline: bool) -> QImage:
+    """Return the artwork small, on white."""
+    width, height = tokens.THUMB_WIDTH * THUMB_SCALE, tokens.THUMB_HEIGHT * THUMB_SCALE
+    scale = min(width / artwork.width_px, height / artwork.height_px)
+    image = QImage(
+        max(1, round(artwork.width_px * scale)), max(1, round(artwork.height_px * scale)), QImage.Format.Format_RGB32
+    )
+    image.fill(QColor(tokens.LIGHT.page))
+    painter = QPainter(image)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.scale(scale, scale)
+    for shape in artwork.shapes:
+        if outline:
+            painter.strokePath(shape_path(shape), _thin(tokens.LIGHT.accent))
+        else:
+            painter.fillPath(shape_path(shape), QColor(shape.fill))
+    painter.end()
+    return image
+
+
+def _thin(colour: str) -> QPen:
+    pen = QPen(QColor(colour), 2.0)
+    pen.setCosmetic(True)
+    return pen

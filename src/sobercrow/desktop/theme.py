@@ -1,0 +1,125 @@
+"""The look of the widgets, made from the tokens: style sheet, typeface, icons."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from pathlib import Path
+
+from PySide6.QtCore import QByteArray, QRectF, Qt
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QIcon, QPainter, QPalette, QPixmap
+from PySide6.QtSvg import QSvgRenderer
+from PySide6.QtWidgets import QApplication
+
+from sobercrow.desktop import tokens
+from sobercrow.desktop.tokens import DARK, LIGHT, Palette
+
+ASSETS = Path(__file__).parent / "assets"
+
+_palette = LIGHT
+
+
+def palette() -> Palette:
+    """Return the colours in use."""
+    return _palette
+
+
+def apply_theme(application: QApplication, dark: bool) -> None:
+    """Give the whole application our look."""
+    global _palette
+    _palette = DARK if dark else LIGHT
+    for file in sorted((ASSETS / "typeface").glob("*.ttf")):
+        if file.name not in _loaded:
+            QFontDatabase.addApplicationFont(str(file))
+            _loaded.add(file.name)
+    font = QFont(tokens.FAMILY)
+    font.setPixelSize(tokens.BODY_PX)
+    font.setFeature(QFont.Tag.fromString("tnum"), 1)
+    application.setStyle("Fusion")
+    application.setFont(font)
+    colours = QPalette()
+    for role, colour in (
+        (QPalette.ColorRole.Window, _palette.panel),
+        (QPalette.ColorRole.Base, _palette.field),
+        (QPalette.ColorRole.Button, _palette.panel),
+        (QPalette.ColorRole.Text, _palette.text),
+        (QPalette.ColorRole.WindowText, _palette.text),
+        (QPalette.ColorRole.ButtonText, _palette.text),
+        (QPalette.ColorRole.PlaceholderText, _palette.muted),
+        (QPalette.ColorRole.Highlight, _palette.accent),
+        (QPalette.ColorRole.HighlightedText, _palette.on_accent),
+        (QPalette.ColorRole.ToolTipBase, _palette.text),
+        (QPalette.ColorRole.ToolTipText, _palette.panel),
+    ):
+        colours.setColor(role, QColor(colour))
+    application.setPalette(colours)
+    application.setStyleSheet(_style_sheet(_palette))
+    icon.cache_clear()
+
+
+_loaded: set[str] = set()
+
+
+@lru_cache(maxsize=64)
+def icon(name: str) -> QIcon:
+    """Return one of our icons, in the text colour and, where it is switched on, in the accent."""
+    source = (ASSETS / "icons" / f"{name}.svg").read_text()
+    result = QIcon()
+    for colour, state in ((_palette.text, QIcon.State.Off), (_palette.accent, QIcon.State.On)):
+        renderer = QSvgRenderer(QByteArray(source.replace("currentColor", colour).encode()))
+        pixmap = QPixmap(2 * tokens.ICON_PX, 2 * tokens.ICON_PX)
+        pixmap.fill(Qt.GlobalColor.transparent)
+        painter = QPainter(pixmap)
+        renderer.render(painter, QRectF(pixmap.rect()))
+        painter.end()
+        result.addPixmap(pixmap, QIcon.Mode.Normal, state)
+    return result
+
+
+def _style_sheet(p: Palette) -> str:
+    return f"""
+    QWidget {{ color: {p.text}; font-size: {tokens.BODY_PX}px; }}
+    QMainWindow, QDialog {{ background: {p.panel}; }}
+    QMenuBar {{ background: {p.panel}; padding: 2px 4px; }}
+    QMenuBar::item {{ padding: 4px 12px; background: transparent; }}
+    QMenuBar::item:selected, QMenu::item:selected {{ background: {p.accent_soft}; color: {p.text}; }}
+    QMenu {{ background: {p.field}; border: 1px solid {p.hair}; padding: 4px; }}
+    QMenu::item {{ padding: 5px 24px 5px 16px; }}
+    QMenu::item:disabled {{ color: {p.muted}; }}
+    QMenu::separator {{ height: 1px; background: {p.hair}; margin: 4px 8px; }}
+    QToolTip {{ background: {p.text}; color: {p.panel}; border: 0; padding: 5px 7px; }}
+    #rail {{ background: {p.rail}; border-right: 1px solid {p.hair}; }}
+    #panel, #panel QScrollArea, #panelBody {{ background: {p.panel}; }}
+    #panel {{ border-left: 1px solid {p.hair}; }}
+    #viewbar {{ background: {p.panel}; border-bottom: 1px solid {p.hair}; }}
+    #gauge {{ background: {p.panel}; border-top: 1px solid {p.hair}; }}
+    #gauge QLabel, .muted, QLabel[muted="true"] {{ color: {p.muted}; font-size: {tokens.SMALL_PX}px; }}
+    QLabel[title="true"] {{ font-size: {tokens.TITLE_PX}px; font-weight: 600; }}
+    QLabel[strong="true"] {{ font-weight: 600; }}
+    QLabel[warning="true"] {{ color: {p.rust}; }}
+    QFrame[hair="true"] {{ background: {p.hair}; max-height: 1px; min-height: 1px; border: 0; }}
+    QPushButton {{ background: transparent; border: 1px solid {p.hair}; border-radius: 3px; padding: 5px 10px; }}
+    QPushButton:hover {{ border-color: {p.accent}; }}
+    QPushButton:pressed {{ background: {p.accent_soft}; }}
+    QPushButton:disabled {{ color: {p.muted}; border-color: {p.hair}; }}
+    QPushButton:checked {{ background: {p.accent_soft}; border-color: {p.accent}; color: {p.text}; }}
+    QPushButton:focus, QToolButton:focus {{ border: 1px solid {p.accent}; }}
+    QPushButton[main="true"] {{ background: {p.accent}; color: {p.on_accent}; border-color: {p.accent}; font-weight: 600; }}
+    QPushButton[main="true"]:disabled {{ background: {p.hair}; color: {p.muted}; border-color: {p.hair}; }}
+    QToolButton {{ background: transparent; border: 1px solid transparent; border-radius: 3px; padding: 3px 7px; }}
+    QToolButton:hover {{ background: {p.accent_soft}; }}
+    QToolButton:checked {{ background: {p.accent_soft}; color: {p.text}; }}
+    QToolButton:disabled {{ color: {p.muted}; }}
+    #toolbar {{ background: {p.panel}; border: 1px solid {p.hair}; border-radius: 4px; }}
+    #pill {{ background: {p.panel}; border: 1px solid {p.text}; border-radius: 12px; }}
+    QSpinBox, QDoubleSpinBox, QLineEdit {{
+        background: {p.field}; border: 1px solid {p.hair}; border-radius: 3px; padding: 3px 5px;
+        selection-background-color: {p.accent}; selection-color: {p.on_accent};
+    }}
+    QSpinBox:focus, QDoubleSpinBox:focus, QLineEdit:focus {{ border-color: {p.accent}; }}
+    QScrollArea {{ border: 0; }}
+    QScrollBar:vertical {{ background: transparent; width: 9px; }}
+    QScrollBar::handle:vertical {{ background: {p.hair}; border-radius: 4px; min-height: 24px; }}
+    QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; width: 0; }}
+    QProgressBar {{ background: {p.hair}; border: 0; border-radius: 2px; max-height: 4px; }}
+    QProgressBar::chunk {{ background: {p.accent}; border-radius: 2px; }}
+    """

@@ -1,0 +1,104 @@
+"""One background thread for all computing; the newest request wins."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from PySide6.QtCore import QObject, Signal
+
+from sobercrow.core.errors import Cancelled, SoberCrowError
+
+Report = Callable[[str, float], None]
+
+
+@dataclass(frozen=True, slots=True)
+class Request:
+    """Work that was asked for.
+
+    `work` gets a function that hands over a result (several may come: a draft, then the full one), one that
+    reports progress, and one that tells whether it has been overtaken. It captures all it needs and changes
+    nothing outside.
+    """
+
+    number: int
+    work: Callable[[Callable[[Any], None], Report, Callable[[], bool]], None]
+
+
+class Worker(QObject):
+    """Runs requests one after the other; a newer one cancels those before it."""
+
+    produced = Signal(int, object)
+    progressed = Signal(int, str, float)
+    failed = Signal(int, str)
+    finished = Signal(int)
+
+    def __init__(self) -> None:
+        """Start the thread; it ends with the program."""
+        super().__init__()
+        self._condition = threading.Condition()
+        self._next: Request | None = None
+        self._newest = 0
+        self._closed = False
+        self._thread = threading.Thread(target=self._run, name="worker", daemon=True)
+        self._thread.start()
+
+    def submit(self, work: Callable[[Callable[[Any], None], Report, Callable[[], bool]], None]) -> int:
+        """Ask for work in place of all asked for before; return its number."""
+        with self._condition:
+            self._newest += 1
+            self._next = Request(self._newest, work)
+            self._condition.notify()
+            return self._newest
+
+    def stop(self) -> None:
+        """Cancel whatever runs or waits."""
+        with self._condition:
+            self._newest += 1
+            self._next = None
+
+    def close(self) -> None:
+        """Cancel everything and end the thread."""
+        with self._condition:
+            self._newest += 1
+            self._next = None
+            self._closed = True
+            self._condition.notify()
+        self._thread.join(timeout=10.0)
+
+    def _run(self) -> None:
+        while True:
+            with self._condition:
+                while self._next is None and not self._closed:
+                    self._condition.wait()
+                if self._closed:
+                    return
+                request, self._next = self._next, None
+            assert request is not None
+            self._serve(request)
+
+    def _serve(self, request: Request) -> None:
+        number = request.number
+
+        def overtaken() -> bool:
+            return number != self._newest
+
+        try:
+            request.work(
+                lambda result: None if overtaken() else self.produced.emit(number, result),
+                lambda step, share: None if overtaken() else self.progressed.emit(number, step, share),
+                overtaken,
+            )
+        except Cancelled:
+            pass
+        except SoberCrowError as fault:
+            if not overtaken():
+                self.failed.emit(number, str(fault))
+        except MemoryError:
+            self.failed.emit(number, "There is not enough memory for this picture; reduce or crop it.")
+        except Exception as fault:  # a fault of ours must not end the thread and with it all later work
+            self.failed.emit(number, f"The computation failed ({type(fault).__name__}: {fault}); undo the last change.")
+        finally:
+            self.finished.emit(number)
