@@ -137,7 +137,7 @@ def pen_lettering(folder: Path) -> None:
     for y in (150, 218, 330, 394):  # ascender, waist, base and descender lines, in pencil
         sheet.stroke([(40, y + 0.4), (1760, y - 1.2)], 2.2, (186, 186, 190))
     sheet.text(90, 330, "Kites for every wind", PEN_FACE, 218, (28, 28, 30))
-    swash = curve([(240, 470), (520, 515), (800, 455), (1080, 510), (1360, 468), (1560, 490)])
+    swash = curve([(240, 470), (520, 515), (800, 455), (1080, 510), (1360, 468), (1560, 490)], steps=400)
     for k, (x, y) in enumerate(swash):
         share = k / len(swash)
         sheet.disc(x, y, 2.2 + 6.5 * math.sin(math.pi * share) ** 2 * (0.6 + 0.4 * math.sin(9 * share)), (28, 28, 30))

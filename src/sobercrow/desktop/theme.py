@@ -116,7 +116,10 @@ def _style_sheet(p: Palette) -> str:
         selection-background-color: {p.accent}; selection-color: {p.on_accent};
     }}
     QSpinBox:focus, QDoubleSpinBox:focus, QLineEdit:focus {{ border-color: {p.accent}; }}
+    QAbstractSpinBox QLineEdit {{ background: transparent; border: 0; padding: 0; }}
     QScrollArea {{ border: 0; }}
+    #start {{ background: {p.desk}; }}
+    #startCard {{ background: {p.panel}; border: 1px solid {p.hair}; border-radius: 4px; }}
     QScrollBar:vertical {{ background: transparent; width: 9px; }}
     QScrollBar::handle:vertical {{ background: {p.hair}; border-radius: 4px; min-height: 24px; }}
     QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; width: 0; }}

@@ -1,0 +1,42 @@
+"""Starting the window."""
+
+from __future__ import annotations
+
+import signal
+from pathlib import Path
+from typing import cast
+
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QApplication
+
+from sobercrow.desktop.theme import apply_theme
+from sobercrow.desktop.window import MainWindow
+
+
+def make_application() -> QApplication:
+    """Return the application object, made and themed if need be."""
+    application = cast("QApplication | None", QApplication.instance())
+    if application is None:
+        application = QApplication(["sober-crow"])
+    application.setApplicationName("sober-crow")
+    application.setApplicationDisplayName("Sober Crow")
+    return application
+
+
+def use_theme(dark: bool) -> None:
+    """Give the running application the light or the dark look."""
+    apply_theme(make_application(), dark)
+
+
+def run(arguments: list[str]) -> int:
+    """Open the window, on a file if one is named; return the exit code."""
+    application = make_application()
+    signal.signal(signal.SIGINT, signal.SIG_DFL)
+    window = MainWindow()
+    use_theme(bool(window.actions_by_id["dark"].isChecked()))
+    window.show()
+    if arguments:
+        QTimer.singleShot(0, lambda: window.open_path(Path(arguments[0])))
+    else:
+        QTimer.singleShot(0, window.offer_recovery)
+    return application.exec()

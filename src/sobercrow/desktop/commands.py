@@ -1,0 +1,32 @@
+"""The commands as data: menus, keys, tooltips and the key list are made from this table."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class Command:
+    """One command: its name, menu, keys, what it does in one line, what runs it, and when it can run."""
+
+    id: str
+    title: str
+    menu: str
+    keys: tuple[str, ...]
+    help: str
+    run: Callable[[], None]
+    enabled: Callable[[], bool] = lambda: True
+    checked: Callable[[], bool] | None = None
+    starts_group: bool = False
+
+
+MENUS = ("File", "Edit", "View", "Picture", "Artwork", "Help")
+
+HELD_KEYS = (
+    ("Q", "Peek", "While held, the cleaned drawing shows beneath the artwork."),
+    ("Space", "Pan", "While held, dragging moves the view; so does the middle button."),
+    ("Wheel", "Zoom", "Zooms about the pointer."),
+    ("Arrow keys", "Nudge", "Move what is chosen by 0.1 mm, with Shift 1 mm, with Alt one picture pixel."),
+)
+"""Keys and wheels that are no commands, for the key list."""

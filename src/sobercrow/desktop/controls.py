@@ -1,0 +1,196 @@
+"""Small controls the panels are made of."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, QSignalBlocker, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF
+from PySide6.QtWidgets import QDoubleSpinBox, QFrame, QHBoxLayout, QLabel, QPushButton, QToolButton, QVBoxLayout, QWidget
+
+from sobercrow.core.settings import Meaning
+from sobercrow.desktop import tokens
+from sobercrow.desktop.theme import icon, palette
+
+
+def label(text: str = "", *, title: bool = False, strong: bool = False, muted: bool = False) -> QLabel:
+    """Return a text in one of our sizes."""
+    made = QLabel(text)
+    made.setProperty("title", title)
+    made.setProperty("strong", strong)
+    made.setProperty("muted", muted)
+    made.setWordWrap(True)
+    return made
+
+
+def hair_line() -> QFrame:
+    """Return a thin rule between groups."""
+    line = QFrame()
+    line.setProperty("hair", True)
+    return line
+
+
+def button(text: str, tip: str = "", *, main: bool = False) -> QPushButton:
+    """Return a push button; the main one of a panel is filled."""
+    made = QPushButton(text)
+    made.setProperty("main", main)
+    made.setToolTip(tip)
+    made.setAccessibleName(text)
+    return made
+
+
+class Slide(QWidget):
+    """A thin track with a triangle to drag. Values run from 0 to 1; arrows step."""
+
+    slid = Signal(float)
+
+    def __init__(self, name: str, step: float) -> None:
+        """Make a slide; `step` is what an arrow key moves, as a share of the track."""
+        super().__init__()
+        self.share = 0.0
+        self._step = step
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName(name)
+        self.setFixedHeight(18)
+
+    def set_share(self, share: float) -> None:
+        """Show a value without telling of it."""
+        self.share = min(max(share, 0.0), 1.0)
+        self.update()
+
+    def _slide_to(self, share: float) -> None:
+        share = min(max(share, 0.0), 1.0)
+        if share != self.share:
+            self.share = share
+            self.update()
+            self.slid.emit(share)
+
+    def _at(self, event: QMouseEvent) -> float:
+        return (event.position().x() - 6) / max(self.width() - 12, 1)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:  # noqa: N802
+        """Go where the pointer is."""
+        self._slide_to(self._at(event))
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:  # noqa: N802
+        """Follow the pointer."""
+        if event.buttons() & Qt.MouseButton.LeftButton:
+            self._slide_to(self._at(event))
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:  # noqa: N802
+        """Step by arrow keys."""
+        way = {Qt.Key.Key_Left: -1, Qt.Key.Key_Down: -1, Qt.Key.Key_Right: 1, Qt.Key.Key_Up: 1}.get(Qt.Key(event.key()))
+        if way is None:
+            super().keyPressEvent(event)
+        else:
+            self._slide_to(self.share + way * self._step)
+
+    def sizeHint(self) -> QSize:  # noqa: N802
+        """Prefer a wide track."""
+        return QSize(200, 18)
+
+    def paintEvent(self, event: QPaintEvent) -> None:  # noqa: N802
+        """Paint track and triangle."""
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        colours = palette()
+        x = 6 + self.share * (self.width() - 12)
+        active = QColor(colours.accent if self.isEnabled() else colours.hair)
+        painter.fillRect(QRectF(0, 5, self.width(), 2.5), QColor(colours.hair))
+        painter.fillRect(QRectF(0, 5, x, 2.5), active)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(active)
+        painter.drawPolygon(QPolygonF([QPointF(x, 4), QPointF(x - 6, 15), QPointF(x + 6, 15)]))
+        if self.hasFocus():
+            painter.setPen(active)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(QRectF(0.5, 0.5, self.width() - 1, self.height() - 1))
+
+
+class NumberField(QWidget):
+    """One number of the settings: typed, dragged, stepped, reset, with its unit and a line of help.
+
+    `changed` tells of values the user gave, `reset` that the automatic one is wanted back.
+    """
+
+    changed = Signal(float)
+    reset = Signal()
+
+    def __init__(self, meaning: Meaning, *, large: bool = False, curved: bool = False) -> None:
+        """Make a field; `curved` gives small values more of the track (square law)."""
+        super().__init__()
+        self.meaning = meaning
+        self._power = 2.0 if curved else 1.0
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(3)
+        row = QHBoxLayout()
+        row.setSpacing(4)
+        row.addWidget(label(meaning.label, strong=large), 1)
+        self.back = QToolButton()
+        self.back.setIcon(icon("arrow-counter-clockwise"))
+        self.back.setIconSize(QSize(14, 14))
+        self.back.setToolTip(f"Reset {meaning.label.lower()}\nTakes back the automatic choice.")
+        self.back.setAccessibleName(f"Reset {meaning.label}")
+        self.back.clicked.connect(self.reset)
+        self.box = QDoubleSpinBox()
+        self.box.setDecimals(meaning.decimals)
+        self.box.setRange(meaning.low, meaning.high)
+        self.box.setSingleStep(meaning.step)
+        self.box.setSuffix(f" {meaning.unit}" if meaning.unit not in ("", "°") else meaning.unit)
+        self.box.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
+        self.box.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self.box.setFixedWidth(92)
+        self.box.setKeyboardTracking(False)
+        self.box.setAccessibleName(meaning.label)
+        self.box.setToolTip(meaning.help)
+        self.box.valueChanged.connect(self._typed)
+        row.addWidget(self.back)
+        row.addWidget(self.box)
+        layout.addLayout(row)
+        self.slide = Slide(meaning.label, meaning.step / (meaning.high - meaning.low))
+        self.slide.slid.connect(self._slid)
+        layout.addWidget(self.slide)
+        self.note = label(meaning.help, muted=True)
+        layout.addWidget(self.note)
+
+    def show_value(self, value: float, automatic: bool, note: str | None = None) -> None:
+        """Show a value and whether it was chosen automatically; `note` takes the place of the help line."""
+        blocker = QSignalBlocker(self.box)
+        if abs(self.box.value() - value) >= 0.5 * 10**-self.meaning.decimals or not self.box.hasFocus():
+            self.box.setValue(value)
+        blocker.unblock()
+        span = self.meaning.high - self.meaning.low
+        self.slide.set_share(max((value - self.meaning.low) / span, 0.0) ** (1 / self._power))
+        self.back.setEnabled(not automatic)
+        self.note.setText(note or self.meaning.help)
+
+    def _typed(self, value: float) -> None:
+        self.changed.emit(value)
+
+    def _slid(self, share: float) -> None:
+        value = self.meaning.low + share**self._power * (self.meaning.high - self.meaning.low)
+        rounded = round(value / self.meaning.step) * self.meaning.step
+        self.changed.emit(min(max(rounded, self.meaning.low), self.meaning.high))
+
+
+def panel_column(*parts: QWidget) -> QWidget:
+    """Return a column of widgets at our rhythm."""
+    column = QWidget()
+    column.setObjectName("panelBody")
+    layout = QVBoxLayout(column)
+    layout.setContentsMargins(2 * tokens.RHYTHM, 2 * tokens.RHYTHM, 2 * tokens.RHYTHM, 2 * tokens.RHYTHM)
+    layout.setSpacing(tokens.RHYTHM + 2)
+    for part in parts:
+        layout.addWidget(part)
+    layout.addStretch(1)
+    return column
+
+
+def row_of(*parts: QWidget) -> QWidget:
+    """Return widgets side by side, equally wide."""
+    row = QWidget()
+    layout = QHBoxLayout(row)
+    layout.setContentsMargins(0, 0, 0, 0)
+    layout.setSpacing(tokens.RHYTHM)
+    for part in parts:
+        layout.addWidget(part, 1)
+    return row

@@ -1,0 +1,61 @@
+"""The six steps as the window knows them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import Enum
+
+from sobercrow.core.settings import px_to_mm
+from sobercrow.desktop.canvas.layers import Showing
+from sobercrow.desktop.document import Document
+
+
+class Step(Enum):
+    """The steps in the order of work; the value is the key of its thumbnail."""
+
+    BRING_IN = "bring_in"
+    CLEAN_UP = "clean_up"
+    INKS = "inks"
+    TRACE = "trace"
+    REFINE = "refine"
+    HAND_OVER = "hand_over"
+
+
+@dataclass(frozen=True, slots=True)
+class Look:
+    """What a step is called, and what the canvas can show in it, its own first."""
+
+    title: str
+    views: tuple[Showing, ...]
+
+
+_ARTWORK = (Showing.OVER, Showing.FILLED, Showing.OUTLINE)
+
+LOOKS = {
+    Step.BRING_IN: Look("Bring in", (Showing.SOURCE, *_ARTWORK)),
+    Step.CLEAN_UP: Look("Clean up", (Showing.CLEANED, *_ARTWORK)),
+    Step.INKS: Look("Inks", (Showing.INKS, Showing.CLEANED, *_ARTWORK)),
+    Step.TRACE: Look("Trace", (*_ARTWORK, Showing.INKS)),
+    Step.REFINE: Look("Refine", (*_ARTWORK, Showing.CLEANED)),
+    Step.HAND_OVER: Look("Hand over", (Showing.FILLED, Showing.OUTLINE, Showing.OVER)),
+}
+
+
+def key_figure(step: Step, document: Document) -> str:
+    """Return the one line a step's card says of its present result."""
+    presentation, source = document.presentation, document.source
+    if presentation is None or source is None:
+        return ""
+    results, artwork, figures = presentation.results, presentation.artwork, presentation.figures
+    width_mm, height_mm = px_to_mm(artwork.width_px, artwork.dpi), px_to_mm(artwork.height_px, artwork.dpi)
+    if step is Step.BRING_IN:
+        return f"{artwork.dpi:.0f} dpi · {source.width} × {source.height} px"
+    if step is Step.CLEAN_UP:
+        return f"paper {results.levels.white} · ink {results.levels.black}"
+    if step is Step.INKS:
+        return f"ink {100 * results.separation.coverage:.1f} % · at {results.separation.threshold}"
+    if step is Step.TRACE:
+        return f"{results.artwork.anchor_count} anchors"
+    if step is Step.REFINE:
+        return f"{artwork.anchor_count} anchors · {figures.deviation_mean_px:.2f} px"
+    return f"SVG · {width_mm:.1f} × {height_mm:.1f} mm"

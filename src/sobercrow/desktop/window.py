@@ -1,0 +1,672 @@
+"""The main window: rail, view bar, canvas, panel, gauge line, menus."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import QBuffer, QByteArray, QIODevice, QMimeData, QSettings, QSize, QStandardPaths, Qt, QTimer
+from PySide6.QtGui import (
+    QAction,
+    QActionGroup,
+    QCloseEvent,
+    QDragEnterEvent,
+    QDropEvent,
+    QGuiApplication,
+    QImage,
+    QKeyEvent,
+    QKeySequence,
+)
+from PySide6.QtWidgets import (
+    QDialog,
+    QFileDialog,
+    QGridLayout,
+    QHBoxLayout,
+    QMainWindow,
+    QMenu,
+    QMessageBox,
+    QScrollArea,
+    QStackedWidget,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from sobercrow.core.errors import SoberCrowError
+from sobercrow.core.formats.project import SUFFIX
+from sobercrow.core.geometry.contour import AnchorKind
+from sobercrow.core.picture.decode import SUFFIXES, decode_picture
+from sobercrow.core.settings import Crop
+from sobercrow.desktop import tokens
+from sobercrow.desktop.canvas import tools
+from sobercrow.desktop.canvas.layers import Showing
+from sobercrow.desktop.canvas.view import Canvas
+from sobercrow.desktop.commands import HELD_KEYS, MENUS, Command
+from sobercrow.desktop.controls import label
+from sobercrow.desktop.document import Document
+from sobercrow.desktop.gauge import Gauge
+from sobercrow.desktop.panels.artwork_steps import HandOverPanel, RefinePanel, TracePanel
+from sobercrow.desktop.panels.picture_steps import BringInPanel, CleanUpPanel, InksPanel
+from sobercrow.desktop.rail import Rail
+from sobercrow.desktop.start import StartPage
+from sobercrow.desktop.steps import LOOKS, Step
+from sobercrow.desktop.theme import icon
+
+AUTOSAVE_MS = 20_000
+TOOLS = {"choose": tools.choose, "anchors": tools.edit_anchors}
+
+
+class MainWindow(QMainWindow):
+    """Puts the parts together; every part talks to the document, not to the others."""
+
+    def __init__(self, settings: QSettings | None = None) -> None:
+        """Make the window with an empty desk."""
+        super().__init__()
+        self.setWindowTitle("Sober Crow")
+        self.setMinimumSize(1100, 700)
+        self.setAcceptDrops(True)
+        self.preferences = settings if settings is not None else QSettings("sober-crow", "sober-crow")
+        self.document = Document()
+        self.canvas = Canvas(self.document)
+        self.rail = Rail(self.document)
+        self.gauge = Gauge(self.document, self.canvas)
+        self.panels = {
+            Step.BRING_IN: BringInPanel(self.document),
+            Step.CLEAN_UP: CleanUpPanel(self.document),
+            Step.INKS: InksPanel(self.document),
+            Step.TRACE: TracePanel(self.document),
+            Step.REFINE: RefinePanel(self.document),
+            Step.HAND_OVER: HandOverPanel(self.document),
+        }
+        self.refine_panel: RefinePanel = self.panels[Step.REFINE]  # type: ignore[assignment]
+        self.clean_panel: CleanUpPanel = self.panels[Step.CLEAN_UP]  # type: ignore[assignment]
+        hand_over: HandOverPanel = self.panels[Step.HAND_OVER]  # type: ignore[assignment]
+        hand_over.svg_wanted.connect(self.export_svg)
+        hand_over.project_wanted.connect(self.save)
+        self.step = Step.TRACE
+        self._tool = "choose"
+        self._chosen_views: dict[Step, Showing] = {}
+        self.start = StartPage()
+        self.start.open_wanted.connect(self.open)
+        self.start.paste_wanted.connect(self.paste)
+        self.start.path_wanted.connect(self.open_path)
+        self.commands = self._command_table()
+        self.actions_by_id: dict[str, QAction] = {}
+        self._build_menus()
+        self._lay_out()
+        self._connect()
+        self.go_to(Step.TRACE)
+        self.start.show_recent(self._recent())
+        self._refresh()
+
+    # layout
+
+    def _lay_out(self) -> None:
+        self.desk = QStackedWidget()
+        self.desk.addWidget(self.start)
+        work = QWidget()
+        row = QHBoxLayout(work)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(0)
+        middle = QWidget()
+        column = QVBoxLayout(middle)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self._view_bar())
+        column.addWidget(self.canvas, 1)
+        self._tool_bar()
+        self._pill()
+        row.addWidget(self.rail)
+        row.addWidget(middle, 1)
+        row.addWidget(self._panel())
+        self.desk.addWidget(work)
+        whole = QWidget()
+        outer = QVBoxLayout(whole)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.setSpacing(0)
+        outer.addWidget(self.desk, 1)
+        outer.addWidget(self.gauge)
+        self.setCentralWidget(whole)
+        self.resize(1280, 800)
+
+    def _view_bar(self) -> QWidget:
+        bar = QWidget()
+        bar.setObjectName("viewbar")
+        bar.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        bar.setFixedHeight(38)
+        layout = QHBoxLayout(bar)
+        layout.setContentsMargins(12, 0, 8, 0)
+        layout.setSpacing(4)
+        self._view_buttons: dict[Showing, QToolButton] = {}
+        for showing in Showing:
+            made = QToolButton()
+            made.setText(showing.value)
+            made.setCheckable(True)
+            made.setToolTip(f"{showing.value}\nWhat the canvas shows{', right of the seam' if showing else ''}.")
+            made.clicked.connect(lambda _c, showing=showing: self.show_as(showing))
+            self._view_buttons[showing] = made
+            layout.addWidget(made)
+        layout.addSpacing(12)
+        for command in ("seam", "peek"):
+            layout.addWidget(self._command_button(command))
+        layout.addStretch(1)
+        for command in ("fit", "undo", "redo"):
+            layout.addWidget(self._command_button(command))
+        return bar
+
+    def _command_button(self, id_: str) -> QToolButton:
+        icons = {"seam": "seam", "peek": "peek", "fit": "corners-out", "undo": "arrow-u-up-left", "redo": "arrow-u-up-right"}
+        made = QToolButton()
+        action = self.actions_by_id[id_]
+        made.setDefaultAction(action)
+        made.setIcon(icon(icons[id_]))
+        action.setIcon(icon(icons[id_]))
+        made.setIconSize(QSize(tokens.ICON_PX - 2, tokens.ICON_PX - 2))
+        made.setAccessibleName(action.text())
+        return made
+
+    def _tool_bar(self) -> None:
+        self.tool_bar = QWidget(self.canvas)
+        self.tool_bar.setObjectName("toolbar")
+        self.tool_bar.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        layout = QHBoxLayout(self.tool_bar)
+        layout.setContentsMargins(4, 4, 4, 4)
+        layout.setSpacing(2)
+        for name in TOOLS:
+            made = QToolButton()
+            made.setDefaultAction(self.actions_by_id[f"tool-{name}"])
+            made.setIcon(icon(name))
+            self.actions_by_id[f"tool-{name}"].setIcon(icon(name))
+            made.setIconSize(QSize(tokens.ICON_PX, tokens.ICON_PX))
+            made.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonIconOnly)
+            layout.addWidget(made)
+        self.tool_bar.adjustSize()
+        self.tool_bar.move(14, 14)
+
+    def _pill(self) -> None:
+        """The pair of names at the foot of the seam: what lies on each side."""
+        self.pill = QWidget(self.canvas)
+        self.pill.setObjectName("pill")
+        self.pill.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        layout = QHBoxLayout(self.pill)
+        layout.setContentsMargins(8, 1, 8, 1)
+        layout.setSpacing(4)
+        self._pill_left, self._pill_right = QToolButton(), QToolButton()
+        for side, made in ((True, self._pill_left), (False, self._pill_right)):
+            made.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+            made.setToolTip("What lies on this side of the seam")
+            menu = QMenu(made)
+            for showing in Showing:
+                menu.addAction(
+                    showing.value,
+                    lambda showing=showing, side=side: (
+                        self.canvas.set_other_side(showing) if side else self.show_as(showing)
+                    ),
+                )
+            made.setMenu(menu)
+            made.setStyleSheet("QToolButton::menu-indicator { image: none; }")
+            layout.addWidget(made)
+        self.pill.hide()
+
+    def _panel(self) -> QWidget:
+        panel = QWidget()
+        panel.setObjectName("panel")
+        panel.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        panel.setFixedWidth(tokens.PANEL_WIDTH)
+        layout = QVBoxLayout(panel)
+        layout.setContentsMargins(1, 0, 0, 0)
+        self.panel_title = label(title=True)
+        self.panel_title.setContentsMargins(16, 14, 16, 0)
+        layout.addWidget(self.panel_title)
+        self.panel_stack = QStackedWidget()
+        for made in self.panels.values():
+            area = QScrollArea()
+            area.setWidgetResizable(True)
+            area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+            area.setWidget(made.column)
+            self.panel_stack.addWidget(area)
+        layout.addWidget(self.panel_stack, 1)
+        return panel
+
+    def _connect(self) -> None:
+        document, canvas = self.document, self.canvas
+        self.rail.picked.connect(self.go_to)
+        document.opened.connect(self._opened)
+        for signal in (document.presented, document.state_changed, document.busy_changed, document.opened):
+            signal.connect(self._refresh)
+        document.history_changed.connect(self._refresh_actions)
+        document.selection_changed.connect(self._refresh_actions)
+        document.failed.connect(lambda sentence: self.gauge.say(sentence, warning=True))
+        canvas.cropped.connect(self._cropped)
+        canvas.seam_changed.connect(self._place_pill)
+        canvas.camera_changed.connect(self._place_pill)
+        self._autosave = QTimer(self)
+        self._autosave.timeout.connect(self.autosave)
+        self._autosave.start(AUTOSAVE_MS)
+
+    # commands
+
+    def _command_table(self) -> tuple[Command, ...]:
+        document, canvas, refine = self.document, self.canvas, self.refine_panel
+
+        def has_result() -> bool:
+            return document.presentation is not None
+
+        def chosen() -> bool:
+            return bool(document.selection.shapes or document.selection.anchors)
+
+        def chosen_anchors() -> bool:
+            return bool(document.selection.anchors)
+
+        def kind(which: AnchorKind) -> Command:
+            name = which.name.capitalize()
+            helps = ("Each handle goes its own way.", "Both handles on one line.", "Both handles on one line, equally long.")
+            return Command(
+                f"make-{name.lower()}", f"Make {name.lower()}", "Artwork", (f"Shift+{name[0]}",), helps[which],
+                lambda: refine.set_kind(which), chosen_anchors, starts_group=which is AnchorKind.CORNER,
+            )
+
+        steps = tuple(
+            Command(
+                f"step-{step.value}", LOOKS[step].title, "View", (f"Ctrl+{n}",), "Go to this step.",
+                lambda step=step: self.go_to(step), has_result, lambda step=step: self.step is step, n == 1,
+            )
+            for n, step in enumerate(Step, 1)
+        )
+        return (
+            Command("open", "Open", "File", ("Ctrl+O",), "Open a picture or a project.", self.open),
+            Command("paste", "Paste picture", "File", ("Ctrl+V",), "Bring in the picture on the clipboard.", self.paste),
+            Command("save", "Save project", "File", ("Ctrl+S",), "Keep picture, settings and edits.", self.save,
+                    has_result, starts_group=True),
+            Command("save-as", "Save project as", "File", ("Ctrl+Shift+S",), "Keep them under another name.",
+                    self.save_as, has_result),
+            Command("export", "Save SVG", "File", ("Ctrl+E",), "Write the artwork at its true size.", self.export_svg,
+                    has_result),
+            Command("quit", "Quit", "File", ("Ctrl+Q",), "Close the window.", self._quit, starts_group=True),
+            Command("undo", "Undo", "Edit", ("Ctrl+Z",), "Take the last change back.", document.undo,
+                    lambda: document.undo_name is not None),
+            Command("redo", "Redo", "Edit", ("Ctrl+Shift+Z", "Ctrl+Y"), "Do again what was undone.", document.redo,
+                    lambda: document.redo_name is not None),
+            Command("choose-all", "Choose all", "Edit", ("Ctrl+A",), "Choose all shapes, or all anchors.",
+                    self._choose_all, has_result, starts_group=True),
+            Command("choose-none", "Choose nothing", "Edit", ("Esc",), "Let go of what is chosen.",
+                    document.choose, chosen),
+            Command("fit", "Fit", "View", ("Home",), "Show the whole picture.", canvas.fit, has_result),
+            Command("fit-chosen", "Fit chosen", "View", ("Shift+Home",), "Show what is chosen as large as it goes.",
+                    canvas.fit_chosen, chosen),
+            Command("zoom-in", "Nearer", "View", ("Ctrl++", "Ctrl+="), "Zoom in.", lambda: canvas.zoom_by(1.5), has_result),
+            Command("zoom-out", "Further", "View", ("Ctrl+-",), "Zoom out.", lambda: canvas.zoom_by(1 / 1.5), has_result),
+            Command("zoom-full", "Pixel for pixel", "View", ("Ctrl+0",), "One screen pixel per picture pixel.",
+                    lambda: canvas.zoom_to(1.0), has_result),
+            Command("seam", "Seam", "View", ("Ctrl+M",), "Two results side by side; also pulled in from either edge.",
+                    self.toggle_seam, has_result, lambda: canvas.seam is not None, True),
+            Command("peek", "Peek", "View", (), "The drawing beneath the artwork; also while Q is held.",
+                    lambda: canvas.set_peeking(not canvas.peeking), has_result, lambda: canvas.peeking),
+            Command("dark", "Dark theme", "View", (), "Light text on dark panels.", self._toggle_dark,
+                    checked=self._is_dark, starts_group=True),
+            *steps,
+            Command("turn-left", "Turn left", "Picture", ("Ctrl+L",), "A quarter anticlockwise.",
+                    lambda: self._turn(-1), has_result),
+            Command("turn-right", "Turn right", "Picture", ("Ctrl+R",), "A quarter clockwise.",
+                    lambda: self._turn(1), has_result),
+            Command("uncrop", "Whole picture", "Picture", (), "Take the crop away.",
+                    lambda: self._cropped(None),
+                    lambda: document.state.settings.clean_up.crop is not None),
+            Command("tool-choose", "Choose", "Artwork", ("C",), "Choose, move and fill shapes.",
+                    lambda: self.use_tool("choose"), has_result, lambda: self._tool == "choose"),
+            Command("tool-anchors", "Anchors", "Artwork", ("A",), "Edit anchors and handles.",
+                    lambda: self.use_tool("anchors"), has_result, lambda: self._tool == "anchors"),
+            Command("delete", "Delete", "Artwork", ("Del", "Backspace"), "Anchors: the neighbours are refitted.",
+                    refine.delete, chosen, starts_group=True),
+            Command("delete-plainly", "Delete plainly", "Artwork", ("Shift+Del",), "The neighbours keep their handles.",
+                    refine.delete_plain, chosen_anchors),
+            *(kind(which) for which in AnchorKind),
+            Command("keys", "Keys", "Help", ("F1",), "All keys and what they do.", self.show_keys),
+            Command("about", "About Sober Crow", "Help", (), "Version and licence.", self.show_about),
+        )
+
+    def _build_menus(self) -> None:
+        menus = {name: self.menuBar().addMenu(name) for name in MENUS}
+        steps = QActionGroup(self)
+        for command in self.commands:
+            action = QAction(command.title, self)
+            action.setShortcuts([QKeySequence(k) for k in command.keys])
+            action.setCheckable(command.checked is not None)
+            action.triggered.connect(lambda _checked, command=command: self._run(command))
+            keys = f" ({command.keys[0]})" if command.keys else ""
+            action.setToolTip(f"{command.title}{keys}\n{command.help}")
+            action.setStatusTip(command.help)
+            if command.id.startswith("step-"):
+                steps.addAction(action)
+            if command.starts_group:
+                menus[command.menu].addSeparator()
+            menus[command.menu].addAction(action)
+            self.actions_by_id[command.id] = action
+
+    def _run(self, command: Command) -> None:
+        if command.enabled():
+            command.run()
+        self._refresh_actions()
+
+    def _refresh_actions(self) -> None:
+        for command in self.commands:
+            action = self.actions_by_id[command.id]
+            action.setEnabled(command.enabled())
+            if command.checked is not None:
+                action.setChecked(command.checked())
+        for id_, verb, name in (("undo", "Undo", self.document.undo_name), ("redo", "Redo", self.document.redo_name)):
+            title = f"{verb} {name[0].lower()}{name[1:]}" if name else verb
+            action = self.actions_by_id[id_]
+            action.setText(title)
+            action.setIconText(verb)
+            action.setToolTip(f"{title} ({action.shortcut().toString()})")
+        changed = "*" if self.document.is_changed else ""
+        source = self.document.source
+        name = self.document.path.name if self.document.path else (source.name if source else "")
+        self.setWindowTitle(f"{changed}{name} · Sober Crow" if name else "Sober Crow")
+
+    def _refresh(self, *_: object) -> None:
+        self.desk.setCurrentIndex(0 if self.document.source is None else 1)
+        self.panels[self.step].refresh()
+        self._refresh_actions()
+
+    # steps and views
+
+    def go_to(self, step: Step) -> None:
+        """Show a step: its panel, its view, its tools."""
+        entered = step is not self.step
+        self.step = step
+        self.rail.set_active(step)
+        self.panel_title.setText(LOOKS[step].title)
+        self.panel_stack.setCurrentIndex(list(Step).index(step))
+        self.canvas.crop_editing = step is Step.CLEAN_UP
+        self.tool_bar.setVisible(step is Step.REFINE)
+        self.canvas.tool = TOOLS[self._tool] if step is Step.REFINE else None
+        if entered and step is not Step.REFINE:
+            self.document.choose()
+        for showing, made in self._view_buttons.items():
+            made.setVisible(showing in LOOKS[step].views)
+        self.show_as(self._chosen_views.get(step, LOOKS[step].views[0]))
+        self._refresh()
+
+    def show_as(self, showing: Showing) -> None:
+        """Choose what the canvas shows in this step."""
+        if showing in LOOKS[self.step].views:
+            self._chosen_views[self.step] = showing
+        self.canvas.set_showing(showing)
+        for other, made in self._view_buttons.items():
+            made.setChecked(other is showing)
+        self._place_pill()
+
+    def use_tool(self, name: str) -> None:
+        """Take up a tool; goes to Refine if need be."""
+        if name != self._tool:
+            self.document.choose()
+        self._tool = name
+        self.go_to(Step.REFINE)
+
+    def toggle_seam(self) -> None:
+        """Put the seam in the middle, or away."""
+        self.canvas.set_seam(0.5 if self.canvas.seam is None else None)
+
+    def _place_pill(self) -> None:
+        seam = self.canvas.seam
+        self.pill.setVisible(seam is not None)
+        if seam is not None:
+            self._pill_left.setText(self.canvas.other_side.value)
+            self._pill_right.setText(self.canvas.showing.value)
+            self.pill.adjustSize()
+            # the names stand on either side of the seam
+            split = self._pill_right.geometry().left()
+            x = round(seam * self.canvas.width()) - split
+            x = min(max(x, 4), self.canvas.width() - self.pill.width() - 4)
+            self.pill.move(x, self.canvas.height() - self.pill.height() - 14)
+        if self.actions_by_id:
+            self._refresh_actions()
+
+    def _choose_all(self) -> None:
+        artwork = self.document.artwork
+        if artwork is None:
+            return
+        if self._tool == "anchors" and self.step is Step.REFINE:
+            from sobercrow.core.artwork.hit import anchors_in
+
+            self.document.choose(anchors=anchors_in(artwork, (-1e9, -1e9, 1e9, 1e9)))
+        else:
+            self.use_tool("choose")
+            self.document.choose(shapes=frozenset(range(len(artwork.shapes))))
+
+    def _cropped(self, crop: Crop | None) -> None:
+        self.canvas.refit()
+        self.clean_panel.set_crop(crop)
+
+    def _turn(self, clockwise: int) -> None:
+        self.canvas.refit()
+        self.clean_panel.turn(clockwise)
+
+    # files
+
+    def open(self) -> None:
+        """Ask for a file and open it."""
+        kinds = " ".join(f"*{s}" for s in (*SUFFIXES, SUFFIX))
+        chosen, _ = QFileDialog.getOpenFileName(self, "Open a picture or a project", self._last_folder(), f"Drawings ({kinds})")
+        if chosen:
+            self.open_path(Path(chosen))
+
+    def open_path(self, path: Path) -> None:
+        """Open a picture or a project, asking first about unsaved changes."""
+        if self._may_leave():
+            self.gauge.message.clear()
+            self._pending = path
+            self.document.open_path(path)
+
+    def paste(self) -> None:
+        """Bring in the picture or the file on the clipboard."""
+        self._take_mime(QGuiApplication.clipboard().mimeData(), "the clipboard")
+
+    def _take_mime(self, data: QMimeData, where: str) -> None:
+        if data.hasUrls() and data.urls()[0].isLocalFile():
+            self.open_path(Path(data.urls()[0].toLocalFile()))
+        elif data.hasImage():
+            image = QImage(data.imageData())
+            if image.isNull() or not self._may_leave():
+                return
+            packed = QByteArray()
+            buffer = QBuffer(packed)
+            buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+            image.save(buffer, "PNG")
+            content = bytes(packed.data())
+            try:
+                self.document.open_picture(decode_picture(content, "Pasted picture"), content)
+            except SoberCrowError as fault:
+                self.gauge.say(str(fault), warning=True)
+        else:
+            self.gauge.say(f"There is no picture on {where}; copy one and try again.", warning=True)
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:  # noqa: N802
+        """Take pictures and files."""
+        if event.mimeData().hasUrls() or event.mimeData().hasImage():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:  # noqa: N802
+        """Open what was dropped."""
+        event.acceptProposedAction()
+        self._take_mime(event.mimeData(), "what you dropped")
+
+    def save(self) -> bool:
+        """Save the project under its name, asking for one if it has none."""
+        if self.document.path is None:
+            return self.save_as()
+        return self._save_to(self.document.path)
+
+    def save_as(self) -> bool:
+        """Ask for a name and save the project."""
+        chosen = self._ask_name("Save project", SUFFIX)
+        return self._save_to(chosen) if chosen is not None else False
+
+    def _save_to(self, path: Path) -> bool:
+        try:
+            self.document.save_project(path)
+        except SoberCrowError as fault:
+            self.gauge.say(str(fault), warning=True)
+            return False
+        self._remember(path)
+        self.forget_recovery()
+        self.gauge.say(f"Saved “{path.name}”.", warning=False)
+        return True
+
+    def export_svg(self) -> None:
+        """Ask for a name and write the artwork as SVG."""
+        if not self.document.is_complete:
+            self.gauge.say("The trace is still being worked out; save again in a moment.", warning=True)
+            return
+        chosen = self._ask_name("Save SVG", ".svg")
+        if chosen is not None:
+            try:
+                self.document.export_svg(chosen)
+                self.gauge.say(f"Saved “{chosen.name}”.", warning=False)
+            except SoberCrowError as fault:
+                self.gauge.say(str(fault), warning=True)
+
+    def _ask_name(self, title: str, suffix: str) -> Path | None:
+        """Ask for a file to write; the dialog asks before an older one is replaced."""
+        source = self.document.source
+        stem = Path(source.name).stem if source is not None else "drawing"
+        proposal = str(Path(self._last_folder()) / f"{stem}{suffix}")
+        dialog = QFileDialog(self, title, proposal, f"*{suffix}")
+        dialog.setAcceptMode(QFileDialog.AcceptMode.AcceptSave)
+        dialog.setDefaultSuffix(suffix[1:])
+        dialog.selectFile(proposal)
+        if dialog.exec() != QDialog.DialogCode.Accepted:
+            return None
+        path = Path(dialog.selectedFiles()[0])
+        self.preferences.setValue("folder", str(path.parent))
+        return path
+
+    def _last_folder(self) -> str:
+        kept = str(self.preferences.value("folder", ""))
+        return kept or QStandardPaths.writableLocation(QStandardPaths.StandardLocation.DocumentsLocation)
+
+    def _recent(self) -> list[Path]:
+        return [Path(line) for line in str(self.preferences.value("recent", "")).split("\n") if line]
+
+    def _remember(self, path: Path) -> None:
+        recent = [path, *(p for p in self._recent() if p != path)][:8]
+        self.preferences.setValue("recent", "\n".join(map(str, recent)))
+        self.preferences.setValue("folder", str(path.parent))
+
+    def _opened(self) -> None:
+        pending = getattr(self, "_pending", None)
+        source = self.document.source
+        if pending is not None and source is not None and (pending.name == source.name or pending == self.document.path):
+            self._remember(pending)
+        self._pending = None
+        self.go_to(Step.REFINE if self.document.state.refined is not None else Step.TRACE)
+        self.canvas.setFocus()
+        if source is not None and not source.dpi_stated and self.document.path is None:
+            self.gauge.say("The picture states no resolution, so 300 dpi is assumed; set it in Bring in.", warning=False)
+
+    # recovery
+
+    def _recovery_path(self) -> Path:
+        folder = QStandardPaths.writableLocation(QStandardPaths.StandardLocation.AppDataLocation)
+        return Path(folder) / f"recovered{SUFFIX}"
+
+    def autosave(self) -> None:
+        """Keep a copy of unsaved work where the next start will find it."""
+        if self.document.is_changed and self.document.artwork is not None:
+            path = self._recovery_path()
+            try:
+                path.parent.mkdir(parents=True, exist_ok=True)
+                self.document.write_copy(path)
+            except (OSError, SoberCrowError) as fault:
+                self.gauge.say(f"Unsaved work could not be kept safe: {fault}", warning=True)
+
+    def offer_recovery(self) -> None:
+        """Open work that an earlier run could not save, and say so."""
+        path = self._recovery_path()
+        if path.exists():
+            self.document.open_path(path)
+            self.gauge.say("The last run ended early; this is your unsaved work. Save it to keep it.", warning=False)
+
+    def forget_recovery(self) -> None:
+        """Remove the copy kept for a crash."""
+        self._recovery_path().unlink(missing_ok=True)
+
+    # ending
+
+    def _may_leave(self) -> bool:
+        if not self.document.is_changed:
+            return True
+        buttons = QMessageBox.StandardButton
+        answer = QMessageBox.question(
+            self, "Unsaved changes", "Save the changes to this drawing first?",
+            buttons.Save | buttons.Discard | buttons.Cancel, buttons.Save,
+        )
+        if answer == buttons.Save:
+            return self.save()
+        return answer == buttons.Discard
+
+    def _quit(self) -> None:
+        self.close()
+
+    def closeEvent(self, event: QCloseEvent) -> None:  # noqa: N802
+        """Ask about unsaved changes, then end the worker."""
+        if not self._may_leave():
+            event.ignore()
+            return
+        self._autosave.stop()
+        self.forget_recovery()
+        self.document.close()
+        event.accept()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:  # noqa: N802
+        """Nudge what is chosen with the arrow keys."""
+        ways = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
+        way = ways.get(Qt.Key(event.key()))
+        if way is None or self.step is not Step.REFINE:
+            super().keyPressEvent(event)
+            return
+        pixels = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
+        size = 1.0 if pixels or event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 0.1
+        self.refine_panel.nudge(way[0] * size, way[1] * size, pixels)
+
+    # help and look
+
+    def _is_dark(self) -> bool:
+        return str(self.preferences.value("dark", "false")) == "true"
+
+    def _toggle_dark(self) -> None:
+        from sobercrow.desktop.application import use_theme
+
+        self.preferences.setValue("dark", "false" if self._is_dark() else "true")
+        use_theme(self._is_dark())
+        self.canvas.update()
+        self.rail.refresh()
+
+    def show_keys(self) -> None:
+        """Show all keys, made from the commands."""
+        rows = [(" or ".join(c.keys), c.title, c.help) for c in self.commands if c.keys] + list(HELD_KEYS)
+        dialog = QDialog(self)
+        dialog.setWindowTitle("Keys")
+        grid = QGridLayout()
+        half = (len(rows) + 1) // 2
+        for index, (keys, title, _) in enumerate(rows):
+            row, column = index % half, 3 * (index // half)
+            grid.addWidget(label(keys, muted=True), row, column)
+            grid.addWidget(label(title), row, column + 1)
+        grid.setColumnMinimumWidth(2, 24)
+        grid.setHorizontalSpacing(16)
+        layout = QVBoxLayout(dialog)
+        layout.addWidget(label("Keys", title=True))
+        layout.addLayout(grid)
+        dialog.exec()
+
+    def show_about(self) -> None:
+        """Show version and licence."""
+        from sobercrow import __version__
+
+        QMessageBox.about(
+            self, "About Sober Crow",
+            f"Sober Crow {__version__}\nFrom a scanned drawing to clean, editable vector artwork.\n\n"
+            "MIT licence, the Sober Crow authors. Typeface: Atkinson Hyperlegible Next (OFL). Icons: Phosphor (MIT) and ours.",
+        )
