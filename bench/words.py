@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 from dataclasses import dataclass
+from itertools import pairwise
 from pathlib import Path
 
 import cv2
@@ -71,7 +72,7 @@ def _segments(value: list[tuple[str, tuple]]) -> tuple[list[np.ndarray], int]:
             current.append([here, *at])
             here = at[-1]
         elif operator == "qCurveTo":
-            ons = [*((a + b) / 2 for a, b in zip(at[:-2], at[1:-1], strict=False)), at[-1]]
+            ons = [*((a + b) / 2 for a, b in pairwise(at[:-1])), at[-1]]
             for off, on in zip(at[:-1], ons, strict=True):
                 current.append([here, here + (off - here) * 2 / 3, on + (off - on) * 2 / 3, on])
                 here = on

@@ -11,12 +11,12 @@ from typing import Annotated
 import click
 import typer
 
-from sobercrow.core.errors import ExportError, SoberCrowError
+from sobercrow.core.errors import ExportError, SettingError, SoberCrowError
 from sobercrow.core.formats.files import write_whole
 from sobercrow.core.formats.svg import write_svg
 from sobercrow.core.job import Job, Results
 from sobercrow.core.picture.decode import read_picture
-from sobercrow.core.settings import BringIn, Inks, Settings, SettingError, Tracing, meaning_of
+from sobercrow.core.settings import BringIn, Inks, Settings, Tracing, meaning_of
 
 USAGE_EXIT = 2
 
@@ -25,7 +25,8 @@ app = typer.Typer(add_completion=False, help="From a scanned drawing to clean, e
 
 def _help(owner: type, name: str) -> str:
     meaning = meaning_of(owner, name)
-    return f"{meaning.label} ({meaning.low:g}–{meaning.high:g}{' ' + meaning.unit if meaning.unit else ''}). {meaning.help}"
+    unit = f" {meaning.unit}" if meaning.unit else ""
+    return f"{meaning.label} ({meaning.low:g}–{meaning.high:g}{unit}). {meaning.help}"
 
 
 @app.command()

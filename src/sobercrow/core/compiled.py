@@ -10,7 +10,7 @@ import hashlib
 import os
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any, TypeVar
+from typing import Any, TypeVar, cast
 
 import numba
 
@@ -26,10 +26,9 @@ def _cache_folder() -> Path:
 
 
 if "NUMBA_CACHE_DIR" not in os.environ:
-    numba.config.CACHE_DIR = str(_cache_folder())
+    numba.config.CACHE_DIR = str(_cache_folder())  # type: ignore[attr-defined]
 
 
 def kernel(function: Function) -> Function:
     """Compile a function with Numba on first use; its machine code is cached on disk, and it runs without the GIL."""
-    compiled: Function = numba.njit(cache=True, nogil=True)(function)
-    return compiled
+    return cast(Function, numba.njit(cache=True, nogil=True)(function))

@@ -9,14 +9,14 @@ from collections.abc import Callable, Hashable
 from dataclasses import dataclass, replace
 from typing import Any
 
-from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.arrays import F64
+from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.cleanup.clean import levels_in_force, shape_sheet, stretch_tones
 from sobercrow.core.errors import Cancelled
 from sobercrow.core.inks.separation import Separation, separate
-from sobercrow.core.picture.tones import histogram
 from sobercrow.core.inspect.deviation import Figures, measure
 from sobercrow.core.picture.picture import Picture
+from sobercrow.core.picture.tones import histogram
 from sobercrow.core.settings import CleanUp, Crop, Levels, Settings, Tracing
 from sobercrow.core.tracing.borders import Borders
 from sobercrow.core.tracing.outlines import Trace, trace
@@ -32,7 +32,8 @@ Progress = Callable[[str, float], None]
 class Results:
     """The results of all steps for one group of settings.
 
-    `sheet_tones` is the histogram before, `levels` what was applied to it. A draft was computed from a picture reduced by `reduction`; its artwork is at full scale all the same,
+    `sheet_tones` is the histogram before, `levels` what was applied to it. A draft was computed from a
+    picture reduced by `reduction`; its artwork is at full scale all the same,
     while `cleaned`, `separation` and `borders` are at the reduced one. `seconds` has the time each step
     took when it was last computed.
     """

@@ -10,6 +10,7 @@ import math
 import sys
 from collections.abc import Sequence
 from pathlib import Path
+from typing import Any
 
 import cv2
 import numpy as np
@@ -49,15 +50,22 @@ class Sheet:
             self.pen.ellipse((x - radius, y - radius, x + radius, y + radius), fill=fill)
 
     def disc(self, x: float, y: float, radius: float, fill: tuple[int, int, int]) -> None:
-        x, y, radius = x * OVERSAMPLING, y * OVERSAMPLING, radius * OVERSAMPLING
-        self.pen.ellipse((x - radius, y - radius, x + radius, y + radius), fill=fill)
+        box = (x - radius, y - radius, x + radius, y + radius)
+        self.pen.ellipse([side * OVERSAMPLING for side in box], fill=fill)
 
     def text(self, x: float, y: float, words: str, face: Path, size: float, fill: tuple[int, int, int]) -> None:
         font = ImageFont.truetype(str(face), round(size * OVERSAMPLING))
         self.pen.text((x * OVERSAMPLING, y * OVERSAMPLING), words, font=font, fill=fill, anchor="ls")
 
     def ring_text(
-        self, x: float, y: float, radius: float, words: str, face: Path, size: float, fill: tuple[int, int, int]
+        self,
+        x: float,
+        y: float,
+        radius: float,
+        words: str,
+        face: Path,
+        size: float,
+        fill: tuple[int, int, int],
     ) -> None:
         font = ImageFont.truetype(str(face), round(size * OVERSAMPLING))
         spacing = size * 0.10 * OVERSAMPLING
@@ -115,7 +123,7 @@ def soften(picture: Float, blur_px: float) -> Float:
 
 def save(folder: Path, name: str, picture: Float, dpi: int | None, quality: int | None = None) -> None:
     image = Image.fromarray(np.clip(np.rint(picture), 0, 255).astype(np.uint8))
-    extra = {"dpi": (dpi, dpi)} if dpi else {}
+    extra: dict[str, Any] = {"dpi": (dpi, dpi)} if dpi else {}
     if quality is None:
         grey = image.convert("L")
         (grey if np.ptp(picture, axis=2).max() < 1.5 else image).save(folder / name, optimize=True, **extra)
@@ -134,7 +142,7 @@ def brush_lettering(folder: Path) -> None:
 
 def pen_lettering(folder: Path) -> None:
     sheet = Sheet(1800, 640)
-    for y in (150, 218, 330, 394):  # ascender, waist, base and descender lines, in pencil
+    for y in (150.0, 218.0, 330.0, 394.0):  # ascender, waist, base and descender lines, in pencil
         sheet.stroke([(40, y + 0.4), (1760, y - 1.2)], 2.2, (186, 186, 190))
     sheet.text(90, 330, "Kites for every wind", PEN_FACE, 218, (28, 28, 30))
     swash = curve([(240, 470), (520, 515), (800, 455), (1080, 510), (1360, 468), (1560, 490)], steps=400)
@@ -142,7 +150,12 @@ def pen_lettering(folder: Path) -> None:
         share = k / len(swash)
         sheet.disc(x, y, 2.2 + 6.5 * math.sin(math.pi * share) ** 2 * (0.6 + 0.4 * math.sin(9 * share)), (28, 28, 30))
     grey = soften(sheet.finished(), 0.6).mean(axis=2, keepdims=True).repeat(3, axis=2)
-    save(folder, "pen-lettering.png", on_paper(grey, 12, (244, 244, 244), 1.2).mean(axis=2, keepdims=True).repeat(3, 2), 300)
+    save(
+        folder,
+        "pen-lettering.png",
+        on_paper(grey, 12, (244, 244, 244), 1.2).mean(axis=2, keepdims=True).repeat(3, 2),
+        300,
+    )
 
 
 def kite_drawing(folder: Path) -> None:
@@ -174,7 +187,12 @@ def kite_drawing(folder: Path) -> None:
         sheet.disc(x, y, r - 9, (255, 255, 255))
     sheet.stroke(curve([(480, 690), (545, 745), (655, 745), (720, 690)]), 8, dark)
     grey = soften(sheet.finished(), 0.7).mean(axis=2, keepdims=True).repeat(3, 2)
-    save(folder, "kite-drawing.png", on_paper(grey, 13, (248, 248, 248), 0.9).mean(axis=2, keepdims=True).repeat(3, 2), 300)
+    save(
+        folder,
+        "kite-drawing.png",
+        on_paper(grey, 13, (248, 248, 248), 0.9).mean(axis=2, keepdims=True).repeat(3, 2),
+        300,
+    )
 
 
 def badge(size: int) -> Float:
@@ -192,8 +210,8 @@ def badge(size: int) -> Float:
         sheet.polygon([(x * s, y * s) for x, y in (a, b, middle)], INK if k % 2 else RUST)
     sheet.stroke([(x * s, y * s) for x, y in curve([(200, 286), (214, 298), (190, 306), (204, 318)])], 4 * s, INK)
     for angle in (-60, -20, 20, 60):
-        a = math.radians(180 + angle)
-        sheet.disc((200 + 152 * math.sin(a)) * s, (200 - 152 * math.cos(a)) * s, 7 * s, RUST)
+        turn = math.radians(180 + angle)
+        sheet.disc((200 + 152 * math.sin(turn)) * s, (200 - 152 * math.cos(turn)) * s, 7 * s, RUST)
     return sheet.finished()
 
 
@@ -239,8 +257,18 @@ def pencil_sketch(folder: Path) -> None:
             cv2.polylines(mark, [path.reshape(-1, 1, 2)], False, dark, max(1, round(thick * 2)), cv2.LINE_AA)
             np.maximum(layer, mark, out=layer)
 
-    for a, b in (((90, 820), (1210, 812)), ((650, 60), (648, 950)), ((140, 300), (1160, 304)), ((240, 120), (1060, 900))):
-        draw([(a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t) for t in np.linspace(0, 1, 40)], 0.28, 1.2, 1)
+    for a, b in (
+        ((90, 820), (1210, 812)),
+        ((650, 60), (648, 950)),
+        ((140, 300), (1160, 304)),
+        ((240, 120), (1060, 900)),
+    ):
+        draw(
+            [(a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t) for t in np.linspace(0, 1, 40)],
+            0.28,
+            1.2,
+            1,
+        )
     circle = [(650 + 300 * math.cos(t), 480 + 300 * math.sin(t)) for t in np.linspace(0, 2 * math.pi, 160)]
     draw(circle, 0.3, 1.2, 1)
     bird = curve([(330, 560), (430, 430), (560, 420), (650, 500), (760, 400), (930, 360), (1010, 420)])
@@ -261,7 +289,15 @@ def main(folder: Path = PICTURES) -> None:
     if not all(face.exists() for face in (BRUSH_FACE, PEN_FACE, RING_FACE)):
         sys.exit("The demo pictures need two open typefaces: apt-get install fonts-lobster fonts-texgyre")
     folder.mkdir(parents=True, exist_ok=True)
-    for make in (brush_lettering, pen_lettering, kite_drawing, badge_small, badge_photo, tints, pencil_sketch):
+    for make in (
+        brush_lettering,
+        pen_lettering,
+        kite_drawing,
+        badge_small,
+        badge_photo,
+        tints,
+        pencil_sketch,
+    ):
         make(folder)
 
 

@@ -15,7 +15,7 @@ class Command:
     menu: str
     keys: tuple[str, ...]
     help: str
-    run: Callable[[], None]
+    run: Callable[[], object]
     enabled: Callable[[], bool] = lambda: True
     checked: Callable[[], bool] | None = None
     starts_group: bool = False

@@ -4,7 +4,16 @@ from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, QSignalBlocker, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF
-from PySide6.QtWidgets import QDoubleSpinBox, QFrame, QHBoxLayout, QLabel, QPushButton, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QDoubleSpinBox,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from sobercrow.core.settings import Meaning
 from sobercrow.desktop import tokens
@@ -66,16 +75,16 @@ class Slide(QWidget):
     def _at(self, event: QMouseEvent) -> float:
         return (event.position().x() - 6) / max(self.width() - 12, 1)
 
-    def mousePressEvent(self, event: QMouseEvent) -> None:  # noqa: N802
+    def mousePressEvent(self, event: QMouseEvent) -> None:
         """Go where the pointer is."""
         self._slide_to(self._at(event))
 
-    def mouseMoveEvent(self, event: QMouseEvent) -> None:  # noqa: N802
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
         """Follow the pointer."""
         if event.buttons() & Qt.MouseButton.LeftButton:
             self._slide_to(self._at(event))
 
-    def keyPressEvent(self, event: QKeyEvent) -> None:  # noqa: N802
+    def keyPressEvent(self, event: QKeyEvent) -> None:
         """Step by arrow keys."""
         way = {Qt.Key.Key_Left: -1, Qt.Key.Key_Down: -1, Qt.Key.Key_Right: 1, Qt.Key.Key_Up: 1}.get(Qt.Key(event.key()))
         if way is None:
@@ -83,11 +92,11 @@ class Slide(QWidget):
         else:
             self._slide_to(self.share + way * self._step)
 
-    def sizeHint(self) -> QSize:  # noqa: N802
+    def sizeHint(self) -> QSize:
         """Prefer a wide track."""
         return QSize(200, 18)
 
-    def paintEvent(self, event: QPaintEvent) -> None:  # noqa: N802
+    def paintEvent(self, event: QPaintEvent) -> None:
         """Paint track and triangle."""
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -136,7 +145,6 @@ class NumberField(QWidget):
         self.box.setRange(meaning.low, meaning.high)
         self.box.setSingleStep(meaning.step)
         self.box.setSuffix(f" {meaning.unit}" if meaning.unit not in ("", "°") else meaning.unit)
-        self.box.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
         self.box.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.box.setFixedWidth(92)
         self.box.setKeyboardTracking(False)
@@ -173,16 +181,34 @@ class NumberField(QWidget):
 
 
 def panel_column(*parts: QWidget) -> QWidget:
-    """Return a column of widgets at our rhythm."""
+    """Return a column of widgets at our rhythm, with a margin around."""
+    return _column(2 * tokens.RHYTHM, *parts)
+
+
+def group_column(*parts: QWidget) -> QWidget:
+    """Return a column of widgets at our rhythm, to stand in another column."""
+    return _column(0, *parts)
+
+
+def _column(margin: int, *parts: QWidget) -> QWidget:
     column = QWidget()
     column.setObjectName("panelBody")
     layout = QVBoxLayout(column)
-    layout.setContentsMargins(2 * tokens.RHYTHM, 2 * tokens.RHYTHM, 2 * tokens.RHYTHM, 2 * tokens.RHYTHM)
+    layout.setContentsMargins(margin, margin, margin, margin)
     layout.setSpacing(tokens.RHYTHM + 2)
     for part in parts:
         layout.addWidget(part)
     layout.addStretch(1)
     return column
+
+
+class Panel(QWidget):
+    """Base of the panels: `column` is what is shown, `refresh` brings it up to date."""
+
+    column: QWidget
+
+    def refresh(self) -> None:
+        """Show the present state. Every panel has its own way."""
 
 
 def row_of(*parts: QWidget) -> QWidget:

@@ -125,7 +125,9 @@ class Document(QObject):
     def write_copy(self, path: Path) -> None:
         """Write the project to a file without making it the document's own."""
         assert self.source is not None
-        write_project(Project(self._data, self.source.name, self.state.settings, self.state.refined), self.artwork, path)
+        write_project(
+            Project(self._data, self.source.name, self.state.settings, self.state.refined), self.artwork, path
+        )
 
     def export_svg(self, path: Path) -> None:
         """Write the artwork as SVG; raise `ExportError` if it cannot be written."""
@@ -271,7 +273,9 @@ class Document(QObject):
             self._set_busy(False)
             return
 
-        def work(give: Callable[[Any], None], report: Callable[[str, float], None], overtaken: Callable[[], bool]) -> None:
+        def work(
+            give: Callable[[Any], None], report: Callable[[str, float], None], overtaken: Callable[[], bool]
+        ) -> None:
             sheet = self._sheet(source, state.settings.clean_up.quarter_turns)
 
             def run(draft_pixels: int | None) -> Results:
@@ -319,7 +323,9 @@ class Document(QObject):
         self.source = opened.picture
         self._data = opened.data
         self._job = Job(opened.picture)
-        self._source_thumbnail = thumbnail(rgb_image(opened.picture.reduced(max(1.0, opened.picture.width / 1200)).pixels))
+        self._source_thumbnail = thumbnail(
+            rgb_image(opened.picture.reduced(max(1.0, opened.picture.width / 1200)).pixels)
+        )
         self.presentation = None
         self._past.clear()
         self._future.clear()

@@ -54,19 +54,19 @@ class Histogram(QWidget):
     def _tone(self, x: float) -> float:
         return min(max((x - 8) / max(self.width() - 16, 1) * 255.0, 0.0), 255.0)
 
-    def mousePressEvent(self, event: QMouseEvent) -> None:  # noqa: N802
+    def mousePressEvent(self, event: QMouseEvent) -> None:
         """Take the nearest mark."""
         if self._marks:
             x = event.position().x()
             self._active = min(self._marks, key=lambda m: abs(self._x(m.tone) - x)).name
             self.dragged.emit(self._active, self._tone(x))
 
-    def mouseMoveEvent(self, event: QMouseEvent) -> None:  # noqa: N802
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
         """Drag the mark."""
         if self._active is not None and event.buttons() & Qt.MouseButton.LeftButton:
             self.dragged.emit(self._active, self._tone(event.position().x()))
 
-    def keyPressEvent(self, event: QKeyEvent) -> None:  # noqa: N802
+    def keyPressEvent(self, event: QKeyEvent) -> None:
         """Step the mark taken last with the arrow keys."""
         way = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key()))
         mark = next((m for m in self._marks if m.name == self._active), None)
@@ -75,7 +75,7 @@ class Histogram(QWidget):
         else:
             self.dragged.emit(mark.name, min(max(mark.tone + way, 0.0), 255.0))
 
-    def paintEvent(self, event: QPaintEvent) -> None:  # noqa: N802
+    def paintEvent(self, event: QPaintEvent) -> None:
         """Paint bars, a tone scale and the marks."""
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -89,7 +89,8 @@ class Histogram(QWidget):
             height = min(heights[tone] / top, 1.0) * (floor - 8)
             ink = self._split is not None and tone <= self._split
             painter.fillRect(
-                QRectF(self._x(tone), floor - height, wide + 0.4, height), QColor(colours.text if ink else colours.muted)
+                QRectF(self._x(tone), floor - height, wide + 0.4, height),
+                QColor(colours.text if ink else colours.muted),
             )
         for tone in range(0, 256, 4):
             painter.fillRect(QRectF(self._x(tone), floor + 1, 4 * wide + 0.4, 5), QColor(tone, tone, tone))
@@ -98,7 +99,9 @@ class Histogram(QWidget):
             painter.setPen(QColor(colours.accent))
             painter.drawLine(QPointF(x, 0), QPointF(x, floor + 8))
             painter.setBrush(QColor(mark.shade))
-            painter.drawPolygon(QPolygonF([QPointF(x, floor + 7), QPointF(x - 6, floor + 18), QPointF(x + 6, floor + 18)]))
+            painter.drawPolygon(
+                QPolygonF([QPointF(x, floor + 7), QPointF(x - 6, floor + 18), QPointF(x + 6, floor + 18)])
+            )
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QColor(colours.accent if self.hasFocus() else colours.hair))
         painter.drawRect(QRectF(0.5, 0.5, self.width() - 1, floor - 1))

@@ -43,7 +43,8 @@ class Pyramid:
 class Presentation:
     """A result with what the window shows of it.
 
-    `sheet` is the turned source without its crop; `artwork` is the refined artwork where there is one, else the traced; `figures` are its figures. Images
+    `sheet` is the turned source without its crop; `artwork` is the refined artwork where there is one, else
+    the traced; `figures` are its figures. Images
     of a draft have fewer pixels than the picture; they are drawn at its full size all the same.
     """
 
@@ -126,7 +127,9 @@ def source_image(source: Picture, quarter_turns: int) -> Pyramid:
 def thumbnail(image: QImage) -> QImage:
     """Return a small copy that fits the step cards."""
     width, height = tokens.THUMB_WIDTH * THUMB_SCALE, tokens.THUMB_HEIGHT * THUMB_SCALE
-    rough = image.scaled(4 * width, 4 * height, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.FastTransformation)
+    rough = image.scaled(
+        4 * width, 4 * height, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.FastTransformation
+    )
     if rough.width() > image.width():
         rough = image
     return rough.convertToFormat(QImage.Format.Format_RGB32).scaled(
@@ -156,7 +159,9 @@ def artwork_thumbnail(artwork: Artwork, outline: bool) -> QImage:
     width, height = tokens.THUMB_WIDTH * THUMB_SCALE, tokens.THUMB_HEIGHT * THUMB_SCALE
     scale = min(width / artwork.width_px, height / artwork.height_px)
     image = QImage(
-        max(1, round(artwork.width_px * scale)), max(1, round(artwork.height_px * scale)), QImage.Format.Format_RGB32
+        max(1, round(artwork.width_px * scale)),
+        max(1, round(artwork.height_px * scale)),
+        QImage.Format.Format_RGB32,
     )
     image.fill(QColor(tokens.LIGHT.page))
     painter = QPainter(image)

@@ -30,7 +30,7 @@ class StepCard(QWidget):
         self.setMinimumHeight(84)
         self.setMaximumHeight(120)
 
-    def sizeHint(self) -> QSize:  # noqa: N802
+    def sizeHint(self) -> QSize:
         """Prefer room for picture and two lines."""
         return QSize(tokens.RAIL_WIDTH, 116)
 
@@ -40,18 +40,18 @@ class StepCard(QWidget):
         self.setAccessibleDescription(figure)
         self.update()
 
-    def mousePressEvent(self, event: QMouseEvent) -> None:  # noqa: N802
+    def mousePressEvent(self, event: QMouseEvent) -> None:
         """Go to the step."""
         self.picked.emit(self.step)
 
-    def keyPressEvent(self, event: QKeyEvent) -> None:  # noqa: N802
+    def keyPressEvent(self, event: QKeyEvent) -> None:
         """Go to the step with the space bar or Enter."""
         if event.key() in (Qt.Key.Key_Space, Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.picked.emit(self.step)
         else:
             super().keyPressEvent(event)
 
-    def paintEvent(self, event: QPaintEvent) -> None:  # noqa: N802
+    def paintEvent(self, event: QPaintEvent) -> None:
         """Paint the card."""
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)

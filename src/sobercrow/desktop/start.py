@@ -59,7 +59,10 @@ class StartPage(QWidget):
         layout.setSpacing(tokens.RHYTHM + 2)
         layout.addWidget(label("Bring in a drawing", title=True))
         layout.addWidget(
-            label("Open a scan, a photo or a small logo, paste one, or drop a file anywhere on this window.", muted=True)
+            label(
+                "Open a scan, a photo or a small logo, paste one, or drop a file anywhere on this window.",
+                muted=True,
+            )
         )
         row = QHBoxLayout()
         opener = button("Open a file", "Open a file (Ctrl+O)\nA picture or a saved project.", main=True)
@@ -100,9 +103,9 @@ class StartPage(QWidget):
     def show_recent(self, paths: list[Path]) -> None:
         """Show recent files that are still there."""
         while self._recent.count():
-            item = self._recent.takeAt(0).widget()
-            if item is not None:
-                item.deleteLater()
+            item = self._recent.takeAt(0)
+            if item is not None and (link := item.widget()) is not None:
+                link.deleteLater()
         there = [p for p in paths if p.exists()][:4]
         self._recent_title.setVisible(bool(there))
         for path in there:

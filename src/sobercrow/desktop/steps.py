@@ -49,7 +49,8 @@ def key_figure(step: Step, document: Document) -> str:
     results, artwork, figures = presentation.results, presentation.artwork, presentation.figures
     width_mm, height_mm = px_to_mm(artwork.width_px, artwork.dpi), px_to_mm(artwork.height_px, artwork.dpi)
     if step is Step.BRING_IN:
-        return f"{artwork.dpi:.0f} dpi · {source.width} × {source.height} px"
+        sheet_mm = px_to_mm(source.width, artwork.dpi), px_to_mm(source.height, artwork.dpi)
+        return f"{artwork.dpi:.0f} dpi · {sheet_mm[0]:.0f} × {sheet_mm[1]:.0f} mm"
     if step is Step.CLEAN_UP:
         return f"paper {results.levels.white} · ink {results.levels.black}"
     if step is Step.INKS:

@@ -103,7 +103,9 @@ def _style_sheet(p: Palette) -> str:
     QPushButton:disabled {{ color: {p.muted}; border-color: {p.hair}; }}
     QPushButton:checked {{ background: {p.accent_soft}; border-color: {p.accent}; color: {p.text}; }}
     QPushButton:focus, QToolButton:focus {{ border: 1px solid {p.accent}; }}
-    QPushButton[main="true"] {{ background: {p.accent}; color: {p.on_accent}; border-color: {p.accent}; font-weight: 600; }}
+    QPushButton[main="true"] {{
+        background: {p.accent}; color: {p.on_accent}; border-color: {p.accent}; font-weight: 600;
+    }}
     QPushButton[main="true"]:disabled {{ background: {p.hair}; color: {p.muted}; border-color: {p.hair}; }}
     QToolButton {{ background: transparent; border: 1px solid transparent; border-radius: 3px; padding: 3px 7px; }}
     QToolButton:hover {{ background: {p.accent_soft}; }}
@@ -111,11 +113,12 @@ def _style_sheet(p: Palette) -> str:
     QToolButton:disabled {{ color: {p.muted}; }}
     #toolbar {{ background: {p.panel}; border: 1px solid {p.hair}; border-radius: 4px; }}
     #pill {{ background: {p.panel}; border: 1px solid {p.text}; border-radius: 12px; }}
-    QSpinBox, QDoubleSpinBox, QLineEdit {{
+    QDoubleSpinBox, QLineEdit {{
         background: {p.field}; border: 1px solid {p.hair}; border-radius: 3px; padding: 3px 5px;
         selection-background-color: {p.accent}; selection-color: {p.on_accent};
     }}
-    QSpinBox:focus, QDoubleSpinBox:focus, QLineEdit:focus {{ border-color: {p.accent}; }}
+    QDoubleSpinBox:focus, QLineEdit:focus {{ border-color: {p.accent}; }}
+    QDoubleSpinBox::up-button, QDoubleSpinBox::down-button {{ width: 0; height: 0; border: 0; }}
     QAbstractSpinBox QLineEdit {{ background: transparent; border: 0; padding: 0; }}
     QScrollArea {{ border: 0; }}
     #start {{ background: {p.desk}; }}

@@ -3,8 +3,19 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import cast
 
-from PySide6.QtCore import QBuffer, QByteArray, QIODevice, QMimeData, QSettings, QSize, QStandardPaths, Qt, QTimer
+from PySide6.QtCore import (
+    QBuffer,
+    QByteArray,
+    QIODevice,
+    QMimeData,
+    QSettings,
+    QSize,
+    QStandardPaths,
+    Qt,
+    QTimer,
+)
 from PySide6.QtGui import (
     QAction,
     QActionGroup,
@@ -17,6 +28,7 @@ from PySide6.QtGui import (
     QKeySequence,
 )
 from PySide6.QtWidgets import (
+    QApplication,
     QDialog,
     QFileDialog,
     QGridLayout,
@@ -31,17 +43,19 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from sobercrow import __version__
+from sobercrow.core.artwork.hit import anchors_in
 from sobercrow.core.errors import SoberCrowError
 from sobercrow.core.formats.project import SUFFIX
-from sobercrow.core.geometry.contour import AnchorKind
 from sobercrow.core.picture.decode import SUFFIXES, decode_picture
 from sobercrow.core.settings import Crop
 from sobercrow.desktop import tokens
 from sobercrow.desktop.canvas import tools
 from sobercrow.desktop.canvas.layers import Showing
 from sobercrow.desktop.canvas.view import Canvas
+from sobercrow.desktop.command_table import command_table
 from sobercrow.desktop.commands import HELD_KEYS, MENUS, Command
-from sobercrow.desktop.controls import label
+from sobercrow.desktop.controls import Panel, label
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.gauge import Gauge
 from sobercrow.desktop.panels.artwork_steps import HandOverPanel, RefinePanel, TracePanel
@@ -49,7 +63,7 @@ from sobercrow.desktop.panels.picture_steps import BringInPanel, CleanUpPanel, I
 from sobercrow.desktop.rail import Rail
 from sobercrow.desktop.start import StartPage
 from sobercrow.desktop.steps import LOOKS, Step
-from sobercrow.desktop.theme import icon
+from sobercrow.desktop.theme import apply_theme, icon
 
 AUTOSAVE_MS = 20_000
 TOOLS = {"choose": tools.choose, "anchors": tools.edit_anchors}
@@ -69,27 +83,28 @@ class MainWindow(QMainWindow):
         self.canvas = Canvas(self.document)
         self.rail = Rail(self.document)
         self.gauge = Gauge(self.document, self.canvas)
-        self.panels = {
+        self.refine_panel = RefinePanel(self.document)
+        self.clean_panel = CleanUpPanel(self.document)
+        hand_over = HandOverPanel(self.document)
+        self.panels: dict[Step, Panel] = {
             Step.BRING_IN: BringInPanel(self.document),
-            Step.CLEAN_UP: CleanUpPanel(self.document),
+            Step.CLEAN_UP: self.clean_panel,
             Step.INKS: InksPanel(self.document),
             Step.TRACE: TracePanel(self.document),
-            Step.REFINE: RefinePanel(self.document),
-            Step.HAND_OVER: HandOverPanel(self.document),
+            Step.REFINE: self.refine_panel,
+            Step.HAND_OVER: hand_over,
         }
-        self.refine_panel: RefinePanel = self.panels[Step.REFINE]  # type: ignore[assignment]
-        self.clean_panel: CleanUpPanel = self.panels[Step.CLEAN_UP]  # type: ignore[assignment]
-        hand_over: HandOverPanel = self.panels[Step.HAND_OVER]  # type: ignore[assignment]
         hand_over.svg_wanted.connect(self.export_svg)
         hand_over.project_wanted.connect(self.save)
         self.step = Step.TRACE
-        self._tool = "choose"
+        self.tool = "choose"
+        self._pending: Path | None = None
         self._chosen_views: dict[Step, Showing] = {}
         self.start = StartPage()
         self.start.open_wanted.connect(self.open)
         self.start.paste_wanted.connect(self.paste)
         self.start.path_wanted.connect(self.open_path)
-        self.commands = self._command_table()
+        self.commands = command_table(self)
         self.actions_by_id: dict[str, QAction] = {}
         self._build_menus()
         self._lay_out()
@@ -154,7 +169,13 @@ class MainWindow(QMainWindow):
         return bar
 
     def _command_button(self, id_: str) -> QToolButton:
-        icons = {"seam": "seam", "peek": "peek", "fit": "corners-out", "undo": "arrow-u-up-left", "redo": "arrow-u-up-right"}
+        icons = {
+            "seam": "seam",
+            "peek": "peek",
+            "fit": "corners-out",
+            "undo": "arrow-u-up-left",
+            "redo": "arrow-u-up-right",
+        }
         made = QToolButton()
         action = self.actions_by_id[id_]
         made.setDefaultAction(action)
@@ -236,7 +257,7 @@ class MainWindow(QMainWindow):
         document.history_changed.connect(self._refresh_actions)
         document.selection_changed.connect(self._refresh_actions)
         document.failed.connect(lambda sentence: self.gauge.say(sentence, warning=True))
-        canvas.cropped.connect(self._cropped)
+        canvas.cropped.connect(self.crop)
         canvas.seam_changed.connect(self._place_pill)
         canvas.camera_changed.connect(self._place_pill)
         self._autosave = QTimer(self)
@@ -244,85 +265,6 @@ class MainWindow(QMainWindow):
         self._autosave.start(AUTOSAVE_MS)
 
     # commands
-
-    def _command_table(self) -> tuple[Command, ...]:
-        document, canvas, refine = self.document, self.canvas, self.refine_panel
-
-        def has_result() -> bool:
-            return document.presentation is not None
-
-        def chosen() -> bool:
-            return bool(document.selection.shapes or document.selection.anchors)
-
-        def chosen_anchors() -> bool:
-            return bool(document.selection.anchors)
-
-        def kind(which: AnchorKind) -> Command:
-            name = which.name.capitalize()
-            helps = ("Each handle goes its own way.", "Both handles on one line.", "Both handles on one line, equally long.")
-            return Command(
-                f"make-{name.lower()}", f"Make {name.lower()}", "Artwork", (f"Shift+{name[0]}",), helps[which],
-                lambda: refine.set_kind(which), chosen_anchors, starts_group=which is AnchorKind.CORNER,
-            )
-
-        steps = tuple(
-            Command(
-                f"step-{step.value}", LOOKS[step].title, "View", (f"Ctrl+{n}",), "Go to this step.",
-                lambda step=step: self.go_to(step), has_result, lambda step=step: self.step is step, n == 1,
-            )
-            for n, step in enumerate(Step, 1)
-        )
-        return (
-            Command("open", "Open", "File", ("Ctrl+O",), "Open a picture or a project.", self.open),
-            Command("paste", "Paste picture", "File", ("Ctrl+V",), "Bring in the picture on the clipboard.", self.paste),
-            Command("save", "Save project", "File", ("Ctrl+S",), "Keep picture, settings and edits.", self.save,
-                    has_result, starts_group=True),
-            Command("save-as", "Save project as", "File", ("Ctrl+Shift+S",), "Keep them under another name.",
-                    self.save_as, has_result),
-            Command("export", "Save SVG", "File", ("Ctrl+E",), "Write the artwork at its true size.", self.export_svg,
-                    has_result),
-            Command("quit", "Quit", "File", ("Ctrl+Q",), "Close the window.", self._quit, starts_group=True),
-            Command("undo", "Undo", "Edit", ("Ctrl+Z",), "Take the last change back.", document.undo,
-                    lambda: document.undo_name is not None),
-            Command("redo", "Redo", "Edit", ("Ctrl+Shift+Z", "Ctrl+Y"), "Do again what was undone.", document.redo,
-                    lambda: document.redo_name is not None),
-            Command("choose-all", "Choose all", "Edit", ("Ctrl+A",), "Choose all shapes, or all anchors.",
-                    self._choose_all, has_result, starts_group=True),
-            Command("choose-none", "Choose nothing", "Edit", ("Esc",), "Let go of what is chosen.",
-                    document.choose, chosen),
-            Command("fit", "Fit", "View", ("Home",), "Show the whole picture.", canvas.fit, has_result),
-            Command("fit-chosen", "Fit chosen", "View", ("Shift+Home",), "Show what is chosen as large as it goes.",
-                    canvas.fit_chosen, chosen),
-            Command("zoom-in", "Nearer", "View", ("Ctrl++", "Ctrl+="), "Zoom in.", lambda: canvas.zoom_by(1.5), has_result),
-            Command("zoom-out", "Further", "View", ("Ctrl+-",), "Zoom out.", lambda: canvas.zoom_by(1 / 1.5), has_result),
-            Command("zoom-full", "Pixel for pixel", "View", ("Ctrl+0",), "One screen pixel per picture pixel.",
-                    lambda: canvas.zoom_to(1.0), has_result),
-            Command("seam", "Seam", "View", ("Ctrl+M",), "Two results side by side; also pulled in from either edge.",
-                    self.toggle_seam, has_result, lambda: canvas.seam is not None, True),
-            Command("peek", "Peek", "View", (), "The drawing beneath the artwork; also while Q is held.",
-                    lambda: canvas.set_peeking(not canvas.peeking), has_result, lambda: canvas.peeking),
-            Command("dark", "Dark theme", "View", (), "Light text on dark panels.", self._toggle_dark,
-                    checked=self._is_dark, starts_group=True),
-            *steps,
-            Command("turn-left", "Turn left", "Picture", ("Ctrl+L",), "A quarter anticlockwise.",
-                    lambda: self._turn(-1), has_result),
-            Command("turn-right", "Turn right", "Picture", ("Ctrl+R",), "A quarter clockwise.",
-                    lambda: self._turn(1), has_result),
-            Command("uncrop", "Whole picture", "Picture", (), "Take the crop away.",
-                    lambda: self._cropped(None),
-                    lambda: document.state.settings.clean_up.crop is not None),
-            Command("tool-choose", "Choose", "Artwork", ("C",), "Choose, move and fill shapes.",
-                    lambda: self.use_tool("choose"), has_result, lambda: self._tool == "choose"),
-            Command("tool-anchors", "Anchors", "Artwork", ("A",), "Edit anchors and handles.",
-                    lambda: self.use_tool("anchors"), has_result, lambda: self._tool == "anchors"),
-            Command("delete", "Delete", "Artwork", ("Del", "Backspace"), "Anchors: the neighbours are refitted.",
-                    refine.delete, chosen, starts_group=True),
-            Command("delete-plainly", "Delete plainly", "Artwork", ("Shift+Del",), "The neighbours keep their handles.",
-                    refine.delete_plain, chosen_anchors),
-            *(kind(which) for which in AnchorKind),
-            Command("keys", "Keys", "Help", ("F1",), "All keys and what they do.", self.show_keys),
-            Command("about", "About Sober Crow", "Help", (), "Version and licence.", self.show_about),
-        )
 
     def _build_menus(self) -> None:
         menus = {name: self.menuBar().addMenu(name) for name in MENUS}
@@ -353,7 +295,10 @@ class MainWindow(QMainWindow):
             action.setEnabled(command.enabled())
             if command.checked is not None:
                 action.setChecked(command.checked())
-        for id_, verb, name in (("undo", "Undo", self.document.undo_name), ("redo", "Redo", self.document.redo_name)):
+        for id_, verb, name in (
+            ("undo", "Undo", self.document.undo_name),
+            ("redo", "Redo", self.document.redo_name),
+        ):
             title = f"{verb} {name[0].lower()}{name[1:]}" if name else verb
             action = self.actions_by_id[id_]
             action.setText(title)
@@ -380,7 +325,7 @@ class MainWindow(QMainWindow):
         self.panel_stack.setCurrentIndex(list(Step).index(step))
         self.canvas.crop_editing = step is Step.CLEAN_UP
         self.tool_bar.setVisible(step is Step.REFINE)
-        self.canvas.tool = TOOLS[self._tool] if step is Step.REFINE else None
+        self.canvas.tool = TOOLS[self.tool] if step is Step.REFINE else None
         if entered and step is not Step.REFINE:
             self.document.choose()
         for showing, made in self._view_buttons.items():
@@ -399,9 +344,9 @@ class MainWindow(QMainWindow):
 
     def use_tool(self, name: str) -> None:
         """Take up a tool; goes to Refine if need be."""
-        if name != self._tool:
+        if name != self.tool:
             self.document.choose()
-        self._tool = name
+        self.tool = name
         self.go_to(Step.REFINE)
 
     def toggle_seam(self) -> None:
@@ -423,23 +368,24 @@ class MainWindow(QMainWindow):
         if self.actions_by_id:
             self._refresh_actions()
 
-    def _choose_all(self) -> None:
+    def choose_all(self) -> None:
+        """Choose all shapes, or with the Anchors tool all anchors."""
         artwork = self.document.artwork
         if artwork is None:
             return
-        if self._tool == "anchors" and self.step is Step.REFINE:
-            from sobercrow.core.artwork.hit import anchors_in
-
+        if self.tool == "anchors" and self.step is Step.REFINE:
             self.document.choose(anchors=anchors_in(artwork, (-1e9, -1e9, 1e9, 1e9)))
         else:
             self.use_tool("choose")
             self.document.choose(shapes=frozenset(range(len(artwork.shapes))))
 
-    def _cropped(self, crop: Crop | None) -> None:
+    def crop(self, crop: Crop | None) -> None:
+        """Crop to a part of the sheet, or with None take the crop away."""
         self.canvas.refit()
         self.clean_panel.set_crop(crop)
 
-    def _turn(self, clockwise: int) -> None:
+    def turn(self, clockwise: int) -> None:
+        """Turn the picture by quarters."""
         self.canvas.refit()
         self.clean_panel.turn(clockwise)
 
@@ -448,7 +394,9 @@ class MainWindow(QMainWindow):
     def open(self) -> None:
         """Ask for a file and open it."""
         kinds = " ".join(f"*{s}" for s in (*SUFFIXES, SUFFIX))
-        chosen, _ = QFileDialog.getOpenFileName(self, "Open a picture or a project", self._last_folder(), f"Drawings ({kinds})")
+        chosen, _ = QFileDialog.getOpenFileName(
+            self, "Open a picture or a project", self._last_folder(), f"Drawings ({kinds})"
+        )
         if chosen:
             self.open_path(Path(chosen))
 
@@ -473,7 +421,7 @@ class MainWindow(QMainWindow):
             packed = QByteArray()
             buffer = QBuffer(packed)
             buffer.open(QIODevice.OpenModeFlag.WriteOnly)
-            image.save(buffer, "PNG")
+            image.save(buffer, b"PNG")
             content = bytes(packed.data())
             try:
                 self.document.open_picture(decode_picture(content, "Pasted picture"), content)
@@ -482,12 +430,12 @@ class MainWindow(QMainWindow):
         else:
             self.gauge.say(f"There is no picture on {where}; copy one and try again.", warning=True)
 
-    def dragEnterEvent(self, event: QDragEnterEvent) -> None:  # noqa: N802
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         """Take pictures and files."""
         if event.mimeData().hasUrls() or event.mimeData().hasImage():
             event.acceptProposedAction()
 
-    def dropEvent(self, event: QDropEvent) -> None:  # noqa: N802
+    def dropEvent(self, event: QDropEvent) -> None:
         """Open what was dropped."""
         event.acceptProposedAction()
         self._take_mime(event.mimeData(), "what you dropped")
@@ -555,15 +503,21 @@ class MainWindow(QMainWindow):
         self.preferences.setValue("folder", str(path.parent))
 
     def _opened(self) -> None:
-        pending = getattr(self, "_pending", None)
+        pending = self._pending
         source = self.document.source
-        if pending is not None and source is not None and (pending.name == source.name or pending == self.document.path):
+        if (
+            pending is not None
+            and source is not None
+            and (pending.name == source.name or pending == self.document.path)
+        ):
             self._remember(pending)
         self._pending = None
         self.go_to(Step.REFINE if self.document.state.refined is not None else Step.TRACE)
         self.canvas.setFocus()
         if source is not None and not source.dpi_stated and self.document.path is None:
-            self.gauge.say("The picture states no resolution, so 300 dpi is assumed; set it in Bring in.", warning=False)
+            self.gauge.say(
+                "The picture states no resolution, so 300 dpi is assumed; set it in Bring in.", warning=False
+            )
 
     # recovery
 
@@ -599,17 +553,17 @@ class MainWindow(QMainWindow):
             return True
         buttons = QMessageBox.StandardButton
         answer = QMessageBox.question(
-            self, "Unsaved changes", "Save the changes to this drawing first?",
-            buttons.Save | buttons.Discard | buttons.Cancel, buttons.Save,
+            self,
+            "Unsaved changes",
+            "Save the changes to this drawing first?",
+            buttons.Save | buttons.Discard | buttons.Cancel,
+            buttons.Save,
         )
         if answer == buttons.Save:
             return self.save()
         return answer == buttons.Discard
 
-    def _quit(self) -> None:
-        self.close()
-
-    def closeEvent(self, event: QCloseEvent) -> None:  # noqa: N802
+    def closeEvent(self, event: QCloseEvent) -> None:
         """Ask about unsaved changes, then end the worker."""
         if not self._may_leave():
             event.ignore()
@@ -619,9 +573,14 @@ class MainWindow(QMainWindow):
         self.document.close()
         event.accept()
 
-    def keyPressEvent(self, event: QKeyEvent) -> None:  # noqa: N802
+    def keyPressEvent(self, event: QKeyEvent) -> None:
         """Nudge what is chosen with the arrow keys."""
-        ways = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
+        ways = {
+            Qt.Key.Key_Left: (-1, 0),
+            Qt.Key.Key_Right: (1, 0),
+            Qt.Key.Key_Up: (0, -1),
+            Qt.Key.Key_Down: (0, 1),
+        }
         way = ways.get(Qt.Key(event.key()))
         if way is None or self.step is not Step.REFINE:
             super().keyPressEvent(event)
@@ -632,14 +591,14 @@ class MainWindow(QMainWindow):
 
     # help and look
 
-    def _is_dark(self) -> bool:
+    def is_dark(self) -> bool:
+        """Tell whether the dark theme is in use."""
         return str(self.preferences.value("dark", "false")) == "true"
 
-    def _toggle_dark(self) -> None:
-        from sobercrow.desktop.application import use_theme
-
-        self.preferences.setValue("dark", "false" if self._is_dark() else "true")
-        use_theme(self._is_dark())
+    def toggle_dark(self) -> None:
+        """Change between the light and the dark theme."""
+        self.preferences.setValue("dark", "false" if self.is_dark() else "true")
+        apply_theme(cast(QApplication, QApplication.instance()), self.is_dark())
         self.canvas.update()
         self.rail.refresh()
 
@@ -663,10 +622,10 @@ class MainWindow(QMainWindow):
 
     def show_about(self) -> None:
         """Show version and licence."""
-        from sobercrow import __version__
-
         QMessageBox.about(
-            self, "About Sober Crow",
+            self,
+            "About Sober Crow",
             f"Sober Crow {__version__}\nFrom a scanned drawing to clean, editable vector artwork.\n\n"
-            "MIT licence, the Sober Crow authors. Typeface: Atkinson Hyperlegible Next (OFL). Icons: Phosphor (MIT) and ours.",
+            "MIT licence, the Sober Crow authors. Typeface: Atkinson Hyperlegible Next (OFL). "
+            "Icons: Phosphor (MIT) and ours.",
         )

@@ -170,8 +170,12 @@ def _one_curve(contour: Contour, first: int, count: int) -> F64:
         return np.array([curves[0, 0], curves[0, 0], curves[-1, 3], curves[-1, 3]])
     path = Contour(
         np.stack(
-            [np.vstack([curves[:1, 0], curves[:, 2]]), np.vstack([curves[:1, 0], curves[:, 3]]),
-             np.vstack([curves[:, 1], curves[-1:, 3]])], axis=1,
+            [
+                np.vstack([curves[:1, 0], curves[:, 2]]),
+                np.vstack([curves[:1, 0], curves[:, 3]]),
+                np.vstack([curves[:, 1], curves[-1:, 3]]),
+            ],
+            axis=1,
         ),
         np.zeros(count + 1, dtype=np.uint8),
         closed=False,

@@ -44,14 +44,10 @@ def delete_shapes(artwork: Artwork, shapes: Iterable[int]) -> Artwork:
 def fill_shapes(artwork: Artwork, shapes: Iterable[int], fill: str) -> Artwork:
     """Return the artwork with some shapes filled anew, `fill` being #rrggbb; raise `EditError` as above."""
     chosen = _checked(artwork, shapes)
-    return change_shapes(
-        artwork, lambda index, shape: replace(shape, fill=fill.lower()) if index in chosen else shape
-    )
+    return change_shapes(artwork, lambda index, shape: replace(shape, fill=fill.lower()) if index in chosen else shape)
 
 
 def move_shapes(artwork: Artwork, shapes: Iterable[int], dx_px: float, dy_px: float) -> Artwork:
     """Return the artwork with some shapes moved; raise `EditError` as above."""
     chosen = _checked(artwork, shapes)
-    return change_shapes(
-        artwork, lambda index, shape: shape.moved(dx_px, dy_px) if index in chosen else shape
-    )
+    return change_shapes(artwork, lambda index, shape: shape.moved(dx_px, dy_px) if index in chosen else shape)

@@ -65,7 +65,7 @@ def shape_at(artwork: Artwork, x: float, y: float, reach_px: float = 0.0) -> int
 def shapes_in(artwork: Artwork, frame: Frame) -> frozenset[int]:
     """Return the shapes that lie wholly within a frame."""
     left, top, right, bottom = frame
-    found = set()
+    found: set[int] = set()
     for index, shape in enumerate(artwork.shapes):
         b = shape_bounds(shape)
         if b[0] >= left and b[1] >= top and b[2] <= right and b[3] <= bottom:
@@ -76,7 +76,7 @@ def shapes_in(artwork: Artwork, frame: Frame) -> frozenset[int]:
 def anchors_in(artwork: Artwork, frame: Frame) -> frozenset[AnchorRef]:
     """Return the anchors within a frame."""
     left, top, right, bottom = frame
-    found = set()
+    found: set[AnchorRef] = set()
     for s, shape in enumerate(artwork.shapes):
         b = shape_bounds(shape)
         if b[0] > right or b[1] > bottom or b[2] < left or b[3] < top:

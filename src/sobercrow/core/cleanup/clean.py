@@ -9,8 +9,8 @@ import numpy as np
 
 from sobercrow.core.arrays import F64, U8
 from sobercrow.core.errors import SettingError
-from sobercrow.core.picture.tones import histogram, otsu
 from sobercrow.core.picture.picture import Picture
+from sobercrow.core.picture.tones import histogram, otsu
 from sobercrow.core.settings import CleanUp, Crop, Levels
 
 

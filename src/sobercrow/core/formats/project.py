@@ -1,9 +1,9 @@
 """The project file: one ZIP with everything needed to go on working.
 
-    project.json    format, version, the settings of all steps, what is said of the source
-    source/NAME     the picture as it was brought in, byte for byte
-    refined.json    the artwork with its anchor kinds, if it was refined by hand
-    artwork.svg     the artwork for any other program
+project.json    format, version, the settings of all steps, what is said of the source
+source/NAME     the picture as it was brought in, byte for byte
+refined.json    the artwork with its anchor kinds, if it was refined by hand
+artwork.svg     the artwork for any other program
 """
 
 from __future__ import annotations
@@ -93,8 +93,16 @@ def read_project(path: Path) -> Project:
                 refined = _artwork(json.loads(_part(archive, "refined.json")))
             return Project(source, str(head["source"]), Settings.from_plain(head["settings"]), refined)
     except (
-        zipfile.BadZipFile, zlib.error, KeyError, ValueError, TypeError, AttributeError, SettingError, EOFError,
-        NotImplementedError, RuntimeError,
+        zipfile.BadZipFile,
+        zlib.error,
+        KeyError,
+        ValueError,
+        TypeError,
+        AttributeError,
+        SettingError,
+        EOFError,
+        NotImplementedError,
+        RuntimeError,
     ) as fault:
         raise ProjectError(damaged) from fault
 
@@ -136,7 +144,11 @@ def _artwork(plain: dict[str, Any]) -> Artwork:
             tuple(
                 Shape(
                     tuple(
-                        Contour(np.array(c["points"], dtype=np.float64), np.array(c["kinds"], dtype=np.uint8), bool(c["closed"]))
+                        Contour(
+                            np.array(c["points"], dtype=np.float64),
+                            np.array(c["kinds"], dtype=np.uint8),
+                            bool(c["closed"]),
+                        )
                         for c in shape["contours"]
                     ),
                     str(shape["fill"]),

@@ -62,7 +62,9 @@ def svg_bytes(artwork: Artwork) -> bytes:
         group = etree.SubElement(root, f"{{{_NAMESPACE}}}g", id=layer.name.replace(" ", "-"))
         for shape in layer.shapes:
             etree.SubElement(
-                group, f"{{{_NAMESPACE}}}path", attrib={"fill": shape.fill, "fill-rule": "evenodd", "d": shape_data(shape)}
+                group,
+                f"{{{_NAMESPACE}}}path",
+                attrib={"fill": shape.fill, "fill-rule": "evenodd", "d": shape_data(shape)},
             )
     return bytes(etree.tostring(root, xml_declaration=True, encoding="UTF-8", pretty_print=True))
 

@@ -93,8 +93,17 @@ def solve_handles(
 
 @kernel
 def foot(
-    px: float, py: float, u: float,
-    x0: float, y0: float, x1: float, y1: float, x2: float, y2: float, x3: float, y3: float,
+    px: float,
+    py: float,
+    u: float,
+    x0: float,
+    y0: float,
+    x1: float,
+    y1: float,
+    x2: float,
+    y2: float,
+    x3: float,
+    y3: float,
 ) -> tuple[float, float]:
     """One Newton step of a point's foot on a cubic: (new parameter, signed normal distance at the old one).
 
@@ -124,7 +133,17 @@ def measure(xs: F64, ys: F64, us: F64, count: int, ends: F64, handles: F64) -> t
     total = worst = 0.0
     for k in range(count):
         u, distance = foot(
-            xs[k], ys[k], us[k], ends[0], ends[1], handles[0], handles[1], handles[2], handles[3], ends[4], ends[5]
+            xs[k],
+            ys[k],
+            us[k],
+            ends[0],
+            ends[1],
+            handles[0],
+            handles[1],
+            handles[2],
+            handles[3],
+            ends[4],
+            ends[5],
         )
         us[k] = u
         total += distance * distance

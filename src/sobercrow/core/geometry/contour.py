@@ -109,4 +109,4 @@ class Contour:
 
     def moved(self, dx: float, dy: float) -> Contour:
         """Return the contour shifted."""
-        return Contour(self.points + (dx, dy), self.kinds, self.closed)
+        return Contour(self.points + np.array((dx, dy)), self.kinds, self.closed)

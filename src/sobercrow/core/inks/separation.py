@@ -7,8 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from sobercrow.core.arrays import F64, U8
-from sobercrow.core.picture.tones import histogram, otsu
 from sobercrow.core.picture.picture import Picture
+from sobercrow.core.picture.tones import histogram, otsu
 from sobercrow.core.settings import Inks
 
 

@@ -70,7 +70,9 @@ def decode_picture(data: bytes, name: str) -> Picture:
             f"“{name}” is not a picture this program can read; use PNG, JPEG, GIF, TIFF, BMP or WebP."
         ) from fault
     except Image.DecompressionBombError as fault:
-        raise PictureError(f"“{name}” is too large to open; reduce it below {MOST_PIXELS // 10**6} megapixels.") from fault
+        raise PictureError(
+            f"“{name}” is too large to open; reduce it below {MOST_PIXELS // 10**6} megapixels."
+        ) from fault
     except (OSError, ValueError, SyntaxError) as fault:
         raise PictureError(f"“{name}” is damaged and could not be read; copy or export it again.") from fault
     width, height = image.size

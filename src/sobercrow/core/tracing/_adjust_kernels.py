@@ -111,8 +111,18 @@ def _solve(diagonal: F64, side: F64, right: F64, step: F64) -> None:
 
 @kernel
 def adjust_once(
-    xs: F64, ys: F64, us: F64, weights: F64, owner: I64, state: F64, is_corner: U8, straight: U8, held: U8,
-    controls: F64, home: F64, damping: float,
+    xs: F64,
+    ys: F64,
+    us: F64,
+    weights: F64,
+    owner: I64,
+    state: F64,
+    is_corner: U8,
+    straight: U8,
+    held: U8,
+    controls: F64,
+    home: F64,
+    damping: float,
 ) -> float:
     """One damped Gauss-Newton step of all joints; return the weighted sum of squared distances before it.
 
@@ -231,8 +241,17 @@ def adjust_once(
 
 @kernel
 def settle(
-    xs: F64, ys: F64, us: F64, weights: F64, owner: I64, state: F64, is_corner: U8, straight: U8, held: U8,
-    controls: F64, home: F64,
+    xs: F64,
+    ys: F64,
+    us: F64,
+    weights: F64,
+    owner: I64,
+    state: F64,
+    is_corner: U8,
+    straight: U8,
+    held: U8,
+    controls: F64,
+    home: F64,
 ) -> None:
     """Adjust all joints until it no longer pays; a step that made things worse is taken back and shortened."""
     best, best_us = state.copy(), us.copy()

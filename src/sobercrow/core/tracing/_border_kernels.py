@@ -84,9 +84,7 @@ def follow_borders(grey: U8, iso: float) -> tuple[I64, I64]:
                         facing = travel
                     else:
                         if ahead >= iso:  # a saddle: the mean of the four says what joins
-                            mean = 0.25 * (
-                                grey[row, column] + ahead + beyond + _level(grey, across_row, across_column)
-                            )
+                            mean = 0.25 * (grey[row, column] + ahead + beyond + _level(grey, across_row, across_column))
                             joined = mean < iso
                         else:
                             joined = True
@@ -215,8 +213,10 @@ def edge_blurs(grey: U8, crossings: I64, every: int, spread: float, blurs: F64) 
         if low_row < 1 or low_column < 1 or high_row >= height - 1 or high_column >= width - 1:
             continue
         sideways = abs(
-            _level(grey, row + dx, column + dy) + _level(grey, row + dy + dx, column + dx + dy)
-            - _level(grey, row - dx, column - dy) - _level(grey, row + dy - dx, column + dx - dy)
+            _level(grey, row + dx, column + dy)
+            + _level(grey, row + dy + dx, column + dx + dy)
+            - _level(grey, row - dx, column - dy)
+            - _level(grey, row + dy - dx, column + dx - dy)
         )
         if sideways > 0.5 * spread:
             continue

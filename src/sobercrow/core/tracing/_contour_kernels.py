@@ -6,6 +6,7 @@ import numpy as np
 
 from sobercrow.core.arrays import F64, I64, U8
 from sobercrow.core.compiled import kernel
+from sobercrow.core.geometry._piece_kernels import foot, solve_handles
 from sobercrow.core.tracing._adjust_kernels import handles_of, settle
 from sobercrow.core.tracing._joint_kernels import (
     arc_lengths,
@@ -13,7 +14,6 @@ from sobercrow.core.tracing._joint_kernels import (
     place_corner,
     turn_strengths,
 )
-from sobercrow.core.geometry._piece_kernels import foot, solve_handles
 from sobercrow.core.tracing._search_kernels import candidate_joints, cheapest_chain
 
 CORNERS_APART_PX = 2.5
@@ -23,7 +23,15 @@ LEVEL_SNAP_RAD = 0.05
 
 @kernel
 def _chain(
-    points: F64, along: F64, low: F64, high: F64, tolerance: float, smoothness: float, out: F64, kinds: U8, lines: U8
+    points: F64,
+    along: F64,
+    low: F64,
+    high: F64,
+    tolerance: float,
+    smoothness: float,
+    out: F64,
+    kinds: U8,
+    lines: U8,
 ) -> tuple[int, float]:
     """Choose the joints from one end to the other; ends are rows of s, x, y, tx, ty, corner, trim.
 
@@ -46,7 +54,16 @@ def _chain(
     chosen = np.empty(n, dtype=np.int64)
     straight = np.empty(n, dtype=np.uint8)
     pieces, cost = cheapest_chain(
-        points, along, nodes[:n], extreme[:n], is_corner[:n], trim[:n], tolerance, smoothness, chosen, straight
+        points,
+        along,
+        nodes[:n],
+        extreme[:n],
+        is_corner[:n],
+        trim[:n],
+        tolerance,
+        smoothness,
+        chosen,
+        straight,
     )
     for k in range(pieces):
         node = chosen[k]
@@ -58,9 +75,7 @@ def _chain(
 
 
 @kernel
-def _smooth_ring(
-    points: F64, along: F64, tolerance: float, smoothness: float, out: F64, kinds: U8, lines: U8
-) -> int:
+def _smooth_ring(points: F64, along: F64, tolerance: float, smoothness: float, out: F64, kinds: U8, lines: U8) -> int:
     """Choose the joints of a contour without corners. It has no natural start, so two are tried."""
     n = points.shape[0]
     perimeter = along[n]
@@ -79,7 +94,7 @@ def _smooth_ring(
     low[:5] = seeds[start]
     low_level = level[start]
     trial, trial_kinds, trial_lines = np.empty_like(out), np.empty_like(kinds), np.empty_like(lines)
-    for attempt in range(2):
+    for _ in range(2):
         high[:] = low
         high[0] += perimeter
         pieces, cost = _chain(points, along, low, high, tolerance, smoothness, trial, trial_kinds, trial_lines)
@@ -87,7 +102,11 @@ def _smooth_ring(
         cost -= 0.25 if low_level == 1 else 0.0
         if cost < best_cost - 1e-9:
             best_cost, best = cost, pieces
-            out[:pieces], kinds[:pieces], lines[:pieces] = trial[:pieces], trial_kinds[:pieces], trial_lines[:pieces]
+            out[:pieces], kinds[:pieces], lines[:pieces] = (
+                trial[:pieces],
+                trial_kinds[:pieces],
+                trial_lines[:pieces],
+            )
         middle = pieces // 2
         if middle == 0:
             break
@@ -120,12 +139,28 @@ def _initial_state(
             for _ in range(2):
                 enough = b - a > 3
                 solve_handles(
-                    xs[a:b], ys[a:b], us[a:b], b - a, ends, enough and kinds[i] == 0, enough and kinds[j] == 0, handles
+                    xs[a:b],
+                    ys[a:b],
+                    us[a:b],
+                    b - a,
+                    ends,
+                    enough and kinds[i] == 0,
+                    enough and kinds[j] == 0,
+                    handles,
                 )
                 for k in range(a, b):
                     us[k], _d = foot(
-                        xs[k], ys[k], us[k], ends[0], ends[1], handles[0], handles[1], handles[2], handles[3],
-                        ends[4], ends[5],
+                        xs[k],
+                        ys[k],
+                        us[k],
+                        ends[0],
+                        ends[1],
+                        handles[0],
+                        handles[1],
+                        handles[2],
+                        handles[3],
+                        ends[4],
+                        ends[5],
                     )
         out_x, out_y = handles[0] - joints[i, 1], handles[1] - joints[i, 2]
         in_x, in_y = handles[2] - joints[j, 1], handles[3] - joints[j, 2]
@@ -177,9 +212,7 @@ def fit_contour(
             size = np.hypot(high[1] - low[1], high[2] - low[2]) + 1e-12
             low[3], low[4] = (high[1] - low[1]) / size, (high[2] - low[2]) / size
             high[3], high[4] = low[3], low[4]
-            pieces, _ = _chain(
-                points, along, low, high, tolerance, smoothness, joints[m:], kinds[m:], lines[m:]
-            )
+            pieces, _ = _chain(points, along, low, high, tolerance, smoothness, joints[m:], kinds[m:], lines[m:])
             m += pieces
     joints, lines = joints[:m], lines[:m]
     xs, ys, us = np.empty(n), np.empty(n), np.empty(n)

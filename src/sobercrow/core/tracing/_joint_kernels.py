@@ -154,7 +154,14 @@ def local_maxima(points: F64, along: F64, turns: F64, least: float, apart_px: fl
 
 @kernel
 def _sides(
-    points: F64, along: F64, at: int, gap: float, room_behind: float, room_ahead: float, behind: F64, ahead: F64
+    points: F64,
+    along: F64,
+    at: int,
+    gap: float,
+    room_behind: float,
+    room_ahead: float,
+    behind: F64,
+    ahead: F64,
 ) -> bool:
     """Lines through both sides of a corner, beyond `gap` and before the next corners, `room` px away.
 
@@ -237,7 +244,7 @@ def _line_across_end(
     first, last = 0, 0
     for way in (-1, 1):
         line = behind if way < 0 else ahead
-        for step in range(0, n // 2):
+        for step in range(n // 2):
             k = (at + way * step) % n
             away = abs(along[k] - along[at])
             off = abs((points[k, 0] - line[0]) * line[3] - (points[k, 1] - line[1]) * line[2])
@@ -274,9 +281,7 @@ def _line_across_end(
 
 
 @kernel
-def place_corner(
-    points: F64, along: F64, at: int, room_behind: float, room_ahead: float, blur: float, out: F64
-) -> int:
+def place_corner(points: F64, along: F64, at: int, room_behind: float, room_ahead: float, blur: float, out: F64) -> int:
     """Write one or two corners for the turn at point `at`; return how many.
 
     Blur pulls the border back from a corner's tip: a wedge blurred by `blur` px is half covered where it is

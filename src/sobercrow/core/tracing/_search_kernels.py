@@ -10,8 +10,8 @@ import numpy as np
 
 from sobercrow.core.arrays import F64, I64, U8
 from sobercrow.core.compiled import kernel
-from sobercrow.core.tracing._joint_kernels import place_at
 from sobercrow.core.geometry._piece_kernels import SAMPLES, fit_piece
+from sobercrow.core.tracing._joint_kernels import place_at
 
 TANGENT_REACH_PX = 3.0
 ERROR_PRICE = 0.5
@@ -77,8 +77,8 @@ def candidate_joints(
 
 
 @kernel
-def gather(points: F64, along: F64, low: float, high: float, xs: F64, ys: F64, us: F64) -> tuple[int, float]:
-    """Take evenly chosen border points between two arc lengths; return their count and the points in all.
+def gather(points: F64, along: F64, low: float, high: float, xs: F64, ys: F64, us: F64) -> int:
+    """Take evenly chosen border points between two arc lengths; return their count.
 
     `us` gets their place as a share of the stretch.
     """
@@ -91,7 +91,7 @@ def gather(points: F64, along: F64, low: float, high: float, xs: F64, ys: F64, u
     if total < 0 or (total == 0 and high - low > 0.5 * perimeter):
         total += n
     if total <= 0:
-        return 0, 0.0
+        return 0
     stride = max(1, (total + SAMPLES - 1) // SAMPLES)
     count = 0
     k = (stride - 1) // 2
@@ -105,7 +105,7 @@ def gather(points: F64, along: F64, low: float, high: float, xs: F64, ys: F64, u
         us[count] = (along[i] + lap - low) / (high - low)
         count += 1
         k += stride
-    return count, float(total)
+    return count
 
 
 @kernel
@@ -122,8 +122,16 @@ def _line_error(xs: F64, ys: F64, count: int, ends: F64) -> tuple[float, float]:
 
 @kernel
 def cheapest_chain(
-    points: F64, along: F64, nodes: F64, extreme: U8, is_corner: U8, trim: F64, tolerance: float, smoothness: float,
-    chosen: I64, straight: U8,
+    points: F64,
+    along: F64,
+    nodes: F64,
+    extreme: U8,
+    is_corner: U8,
+    trim: F64,
+    tolerance: float,
+    smoothness: float,
+    chosen: I64,
+    straight: U8,
 ) -> tuple[int, float]:
     """Choose the cheapest way from the first node to the last.
 
@@ -149,9 +157,9 @@ def cheapest_chain(
             ends[:4] = nodes[i, 1:5]
             ends[4:] = nodes[j, 1:5]
             low, high = nodes[i, 0] + trim[i], nodes[j, 0] - trim[j]
-            count, total = 0, 0.0
+            count = 0
             if high > low:
-                count, total = gather(points, along, low, high, xs, ys, us)
+                count = gather(points, along, low, high, xs, ys, us)
                 for k in range(count):
                     us[k] = (low - nodes[i, 0] + us[k] * (high - low)) / length
             dx, dy = ends[4] - ends[0], ends[5] - ends[1]
@@ -170,8 +178,15 @@ def cheapest_chain(
             if not line or (cost > 1.3 and count > 4):
                 rounds = 2
                 squares, worst = fit_piece(
-                    xs, ys, us, count, ends, is_corner[i] == 1 and count > 3, is_corner[j] == 1 and count > 3,
-                    handles, rounds,
+                    xs,
+                    ys,
+                    us,
+                    count,
+                    ends,
+                    is_corner[i] == 1 and count > 3,
+                    is_corner[j] == 1 and count > 3,
+                    handles,
+                    rounds,
                 )
                 curved = 1.0 + ERROR_PRICE * smoothness * squares / max(count, 1) * length
                 if worst > tolerance:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 
@@ -57,7 +58,7 @@ def find_borders(separation: Separation, speck_px2: float = 0.0) -> Borders:
     blur = float(np.percentile(room[:count], 25)) if count >= 8 else SHARP_BLUR_PX
     lines, areas = [], []
     places = np.empty((int(np.diff(starts).max(initial=0)), 2))
-    for first, last in zip(starts[:-1], starts[1:], strict=True):
+    for first, last in pairwise(starts):
         kept = locate_points(
             grey, crossings[first:last], iso, neutral, separation.ink_level, separation.paper_level, places
         )

@@ -37,9 +37,7 @@ class Camera:
         return replace(self, x=self.x - dx / self.zoom, y=self.y - dy / self.zoom)
 
     @classmethod
-    def fitting(
-        cls, box: tuple[float, float, float, float], width: float, height: float, margin: float = 40.0
-    ) -> Self:
+    def fitting(cls, box: tuple[float, float, float, float], width: float, height: float, margin: float = 40.0) -> Self:
         """Return a camera that shows a box (left, top, right, bottom) whole, with a margin."""
         left, top, right, bottom = box
         across = max(width - 2 * margin, 20.0) / max(right - left, 1e-6)

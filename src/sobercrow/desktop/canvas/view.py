@@ -3,7 +3,16 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QEvent, QLineF, QPoint, QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
+from PySide6.QtGui import (
+    QColor,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QResizeEvent,
+    QWheelEvent,
+)
 from PySide6.QtWidgets import QWidget
 
 from sobercrow.core.artwork.model import Artwork
@@ -131,7 +140,9 @@ class Canvas(QWidget):
         scene = self.scene()
         if scene is not None:
             rect = scene.sheet_rect if self.crop_editing else scene.page_rect
-            self.set_camera(Camera.fitting(rect.getCoords(), self.width(), self.height()))
+            self.set_camera(
+                Camera.fitting((rect.left(), rect.top(), rect.right(), rect.bottom()), self.width(), self.height())
+            )
 
     def fit_chosen(self) -> None:
         """Show the chosen shapes as large as they go."""
@@ -174,7 +185,7 @@ class Canvas(QWidget):
 
     # painting
 
-    def paintEvent(self, event: QPaintEvent) -> None:  # noqa: N802
+    def paintEvent(self, event: QPaintEvent) -> None:
         """Paint desk, picture, artwork and marks."""
         painter = QPainter(self)
         painter.fillRect(self.rect(), QColor(palette().desk))
@@ -212,7 +223,9 @@ class Canvas(QWidget):
             if self.peeking:
                 self._picture.paint(painter, scene, Showing.CLEANED)
             self._artwork.paint(
-                painter, scene, filled=showing is Showing.FILLED and not self.peeking,
+                painter,
+                scene,
+                filled=showing is Showing.FILLED and not self.peeking,
                 outlined=showing is not Showing.FILLED or self.peeking,
             )
 
@@ -268,11 +281,11 @@ class Canvas(QWidget):
                 return name
         return None
 
-    def mousePressEvent(self, event: QMouseEvent) -> None:  # noqa: N802
+    def mousePressEvent(self, event: QMouseEvent) -> None:
         """Begin a drag with the tool that is called for."""
         self._begin(event, double=False)
 
-    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:  # noqa: N802
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         """Begin a drag, as a double click."""
         self._begin(event, double=True)
 
@@ -298,7 +311,7 @@ class Canvas(QWidget):
             self.preview = None
             self.update()
 
-    def mouseMoveEvent(self, event: QMouseEvent) -> None:  # noqa: N802
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
         """Go on with a drag; else show what a press would do."""
         pointer = self._pointer(event)
         self.pointed.emit(pointer.x, pointer.y)
@@ -307,7 +320,7 @@ class Canvas(QWidget):
         else:
             self._show_cursor(event.position())
 
-    def mouseReleaseEvent(self, event: QMouseEvent) -> None:  # noqa: N802
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         """End a drag."""
         self._advance(self._pointer(event, released=True))
 
@@ -324,11 +337,11 @@ class Canvas(QWidget):
         else:
             self.unsetCursor()
 
-    def leaveEvent(self, event: QEvent) -> None:  # noqa: N802
+    def leaveEvent(self, event: QEvent) -> None:
         """Tell that the pointer is elsewhere."""
         self.left.emit()
 
-    def wheelEvent(self, event: QWheelEvent) -> None:  # noqa: N802
+    def wheelEvent(self, event: QWheelEvent) -> None:
         """Zoom about the pointer; sideways wheels pan."""
         steps: QPoint = event.angleDelta()
         if steps.y():
@@ -337,7 +350,7 @@ class Canvas(QWidget):
             self.set_camera(self.camera.panned(steps.x() / 2, 0))
         event.accept()
 
-    def keyPressEvent(self, event: QKeyEvent) -> None:  # noqa: N802
+    def keyPressEvent(self, event: QKeyEvent) -> None:
         """Hold Q to peek, hold the space bar to pan."""
         if event.key() == Qt.Key.Key_Q and not event.isAutoRepeat() and not event.modifiers():
             self.set_peeking(True)
@@ -346,7 +359,7 @@ class Canvas(QWidget):
         else:
             super().keyPressEvent(event)
 
-    def keyReleaseEvent(self, event: QKeyEvent) -> None:  # noqa: N802
+    def keyReleaseEvent(self, event: QKeyEvent) -> None:
         """Let go of peek or pan."""
         if event.key() == Qt.Key.Key_Q and not event.isAutoRepeat():
             self.set_peeking(False)
@@ -356,6 +369,6 @@ class Canvas(QWidget):
         else:
             super().keyReleaseEvent(event)
 
-    def resizeEvent(self, event: QResizeEvent) -> None:  # noqa: N802
+    def resizeEvent(self, event: QResizeEvent) -> None:
         """Keep the view; tell that the frame has changed."""
         self.camera_changed.emit()

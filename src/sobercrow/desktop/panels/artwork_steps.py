@@ -11,13 +11,23 @@ from PySide6.QtWidgets import QColorDialog, QLineEdit, QWidget
 from sobercrow.core.artwork import anchors, edits
 from sobercrow.core.geometry.contour import AnchorKind
 from sobercrow.core.settings import MM_PER_INCH, Meaning, Tracing, meaning_of, px2_to_mm2, px_to_mm
-from sobercrow.desktop.controls import NumberField, button, hair_line, label, panel_column, row_of
+from sobercrow.desktop.controls import NumberField, Panel, button, group_column, hair_line, label, panel_column, row_of
 from sobercrow.desktop.document import Document
 
-INK_COLOURS = ("#000000", "#23262b", "#1d4f79", "#1d7972", "#4f6b2a", "#c9a24b", "#a33e2e", "#7a3d6b", "#ffffff")
+INK_COLOURS = (
+    "#000000",
+    "#23262b",
+    "#1d4f79",
+    "#1d7972",
+    "#4f6b2a",
+    "#c9a24b",
+    "#a33e2e",
+    "#7a3d6b",
+    "#ffffff",
+)
 
 
-class TracePanel(QWidget):
+class TracePanel(Panel):
     """How closely the line follows the drawing."""
 
     def __init__(self, document: Document) -> None:
@@ -42,7 +52,12 @@ class TracePanel(QWidget):
             part.reset.connect(lambda name=name: self._set(name, None))
             part.hide()
         self.column = panel_column(
-            label("Outlines", strong=True), self.detail, self.effect, hair_line(), self.fold, *self.fields.values()
+            label("Outlines", strong=True),
+            self.detail,
+            self.effect,
+            hair_line(),
+            self.fold,
+            *self.fields.values(),
         )
         document.opened.connect(self._forget)
 
@@ -70,14 +85,15 @@ class TracePanel(QWidget):
         self.detail.show_value(tracing.detail, tracing.detail == Tracing().detail)
         tolerance, speck = tracing.effective_tolerance_px, tracing.effective_speck_px2
         self.fields["tolerance_px"].show_value(
-            tolerance, tracing.tolerance_px is None,
+            tolerance,
+            tracing.tolerance_px is None,
             f"{px_to_mm(tolerance, dpi):.3f} mm. {self.fields['tolerance_px'].meaning.help}",
         )
-        self.fields["corner_angle_deg"].show_value(
-            tracing.effective_corner_angle_deg, tracing.corner_angle_deg is None
-        )
+        self.fields["corner_angle_deg"].show_value(tracing.effective_corner_angle_deg, tracing.corner_angle_deg is None)
         self.fields["speck_px2"].show_value(
-            speck, tracing.speck_px2 is None, f"{px2_to_mm2(speck, dpi):.3f} mm². {self.fields['speck_px2'].meaning.help}"
+            speck,
+            tracing.speck_px2 is None,
+            f"{px2_to_mm2(speck, dpi):.3f} mm². {self.fields['speck_px2'].meaning.help}",
         )
         if self._document.is_complete:
             figures = presentation.figures
@@ -95,7 +111,7 @@ class TracePanel(QWidget):
             self.effect.setText(f"{self._shown[0]} anchors, largest deviation {self._shown[1]:.2f} px.")
 
 
-class RefinePanel(QWidget):
+class RefinePanel(Panel):
     """What is chosen, and what can be done with it."""
 
     tool_wanted = Signal(str)
@@ -116,8 +132,12 @@ class RefinePanel(QWidget):
         self.more.clicked.connect(self._pick_colour)
         self.delete_shapes = button("Delete", "Delete (Del)\nTakes the chosen shapes away.")
         self.delete_shapes.clicked.connect(self.delete)
-        self.shape_group = panel_column(
-            label("Fill", strong=True), row_of(*self.swatches), row_of(self.hex, self.more), hair_line(), self.delete_shapes
+        self.shape_group = group_column(
+            label("Fill", strong=True),
+            row_of(*self.swatches),
+            row_of(self.hex, self.more),
+            hair_line(),
+            self.delete_shapes,
         )
         # anchors
         self.kinds = {
@@ -130,27 +150,29 @@ class RefinePanel(QWidget):
             part.clicked.connect(lambda _checked, kind=kind: self.set_kind(kind))
         self.across = NumberField(Meaning("Across", "From the left edge of the drawing.", -1000, 5000, "mm", 0.1, 2))
         self.down = NumberField(Meaning("Down", "From the top edge of the drawing.", -1000, 5000, "mm", 0.1, 2))
-        for axis, part in ((0, self.across), (1, self.down)):
-            part.slide.hide()
-            part.back.hide()
-            part.changed.connect(lambda value, axis=axis: self._place(axis, value))
+        for axis, place in ((0, self.across), (1, self.down)):
+            place.slide.hide()
+            place.back.hide()
+            place.changed.connect(lambda value, axis=axis: self._place(axis, value))
         self.delete_anchors = button("Delete", "Delete (Del)\nThe neighbours are refitted, so that the form holds.")
         self.delete_anchors.clicked.connect(self.delete)
         self.delete_plainly = button("Delete plainly", "Delete plainly (Shift+Del)\nThe neighbours keep their handles.")
         self.delete_plainly.clicked.connect(self.delete_plain)
-        self.anchor_group = panel_column(
-            label("This anchor", strong=True), row_of(*self.kinds.values()), self.across, self.down, hair_line(),
+        self.anchor_group = group_column(
+            label("This anchor", strong=True),
+            row_of(*self.kinds.values()),
+            self.across,
+            self.down,
+            hair_line(),
             row_of(self.delete_anchors, self.delete_plainly),
         )
-        for group in (self.shape_group, self.anchor_group):
-            group.layout().setContentsMargins(0, 0, 0, 0)
         self.column = panel_column(self.chosen, self.hint, self.shape_group, self.anchor_group)
         document.selection_changed.connect(self.refresh)
 
     def _swatch(self, colour: str) -> QWidget:
         made = button("", f"Fill {colour}\nFills the chosen shapes with this colour.")
         made.setAccessibleName(f"Fill {colour}")
-        made.setStyleSheet(f"QPushButton {{ background: {colour}; padding: 0; min-height: 22px; }}")
+        made.setStyleSheet(f"QPushButton {{ background: {colour}; padding: 0; min-height: 22px; min-width: 12px; }}")
         made.clicked.connect(lambda: self.fill(colour))
         return made
 
@@ -204,11 +226,21 @@ class RefinePanel(QWidget):
         scale = 1.0 if pixels else artwork.dpi / MM_PER_INCH
         if selection.anchors:
             self._document.edit(
-                "Nudge anchors", anchors.move_anchors, selection.anchors, dx_mm * scale, dy_mm * scale, merge="nudge"
+                "Nudge anchors",
+                anchors.move_anchors,
+                selection.anchors,
+                dx_mm * scale,
+                dy_mm * scale,
+                merge="nudge",
             )
         elif selection.shapes:
             self._document.edit(
-                "Nudge shapes", edits.move_shapes, selection.shapes, dx_mm * scale, dy_mm * scale, merge="nudge"
+                "Nudge shapes",
+                edits.move_shapes,
+                selection.shapes,
+                dx_mm * scale,
+                dy_mm * scale,
+                merge="nudge",
             )
 
     def _place(self, axis: int, value_mm: float) -> None:
@@ -219,7 +251,11 @@ class RefinePanel(QWidget):
         here = anchors.anchor_contour(artwork, ref).anchors[ref.anchor][axis]
         shift = value_mm * artwork.dpi / MM_PER_INCH - here
         self._document.edit(
-            "Place anchor", anchors.move_anchors, chosen, shift if axis == 0 else 0.0, shift if axis == 1 else 0.0
+            "Place anchor",
+            anchors.move_anchors,
+            chosen,
+            shift if axis == 0 else 0.0,
+            shift if axis == 1 else 0.0,
         )
 
     def refresh(self) -> None:
@@ -258,7 +294,7 @@ class RefinePanel(QWidget):
             )
 
 
-class HandOverPanel(QWidget):
+class HandOverPanel(Panel):
     """What leaves the program, and how large."""
 
     svg_wanted = Signal()
@@ -268,13 +304,18 @@ class HandOverPanel(QWidget):
         """Show a document's artwork as it will be saved."""
         super().__init__()
         self._document = document
-        self.size, self.content = label(title=True), label(muted=True)
+        self.true_size, self.content = label(title=True), label(muted=True)
         self.save = button("Save SVG", "Save SVG (Ctrl+E)\nWrites the artwork at its true size.", main=True)
         self.save.clicked.connect(self.svg_wanted)
         self.keep = button("Save project", "Save project (Ctrl+S)\nKeeps picture, settings and edits to go on later.")
         self.keep.clicked.connect(self.project_wanted)
         self.column = panel_column(
-            label("SVG", strong=True), self.size, self.content, self.save, hair_line(), label("To go on later", strong=True),
+            label("SVG", strong=True),
+            self.true_size,
+            self.content,
+            self.save,
+            hair_line(),
+            label("To go on later", strong=True),
             self.keep,
         )
 
@@ -285,7 +326,7 @@ class HandOverPanel(QWidget):
             return
         artwork = presentation.artwork
         width, height = px_to_mm(artwork.width_px, artwork.dpi), px_to_mm(artwork.height_px, artwork.dpi)
-        self.size.setText(f"{width:.2f} × {height:.2f} mm")
+        self.true_size.setText(f"{width:.2f} × {height:.2f} mm")
         holes = sum(len(s.contours) - 1 for s in artwork.shapes)
         self.content.setText(
             f"{len(artwork.shapes)} shapes with {holes} holes, {artwork.anchor_count} anchors. One path a shape, "

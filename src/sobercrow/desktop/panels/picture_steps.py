@@ -6,28 +6,26 @@ import math
 from dataclasses import replace
 from typing import Any
 
-from PySide6.QtWidgets import QWidget
-
 from sobercrow.core.cleanup.clean import turn
 from sobercrow.core.settings import DPI, Inks, Levels, meaning_of, px_to_mm
-from sobercrow.desktop.controls import NumberField, button, hair_line, label, panel_column, row_of
+from sobercrow.desktop.controls import NumberField, Panel, button, hair_line, label, panel_column, row_of
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.histogram import Histogram, Mark
 
 
-class BringInPanel(QWidget):
+class BringInPanel(Panel):
     """What was brought in, and how large it truly is."""
 
     def __init__(self, document: Document) -> None:
         """Show a document's source."""
         super().__init__()
         self._document = document
-        self.name, self.size = label(strong=True), label(muted=True)
+        self.name, self.pixels = label(strong=True), label(muted=True)
         self.dpi = NumberField(DPI, curved=True)
         self.dpi.changed.connect(lambda value: self._set(value))
         self.dpi.reset.connect(lambda: self._set(None))
         self.true_size = label(strong=True)
-        self.column = panel_column(self.name, self.size, hair_line(), self.dpi, self.true_size)
+        self.column = panel_column(self.name, self.pixels, hair_line(), self.dpi, self.true_size)
 
     def _set(self, dpi: float | None) -> None:
         settings = self._document.state.settings
@@ -43,7 +41,7 @@ class BringInPanel(QWidget):
         given = self._document.state.settings.bring_in.dpi
         dpi = given or source.dpi
         self.name.setText(source.name)
-        self.size.setText(f"{source.width} × {source.height} px")
+        self.pixels.setText(f"{source.width} × {source.height} px")
         note = "Taken from the file. Sets the true size."
         if given is not None:
             note = "Set by you. Sets the true size."
@@ -54,7 +52,7 @@ class BringInPanel(QWidget):
         self.true_size.setText(f"{width:.1f} × {height:.1f} mm in true size")
 
 
-class CleanUpPanel(QWidget):
+class CleanUpPanel(Panel):
     """Tones and the shape of the sheet."""
 
     def __init__(self, document: Document) -> None:
@@ -66,7 +64,10 @@ class CleanUpPanel(QWidget):
         self.automatic = button("Choose automatically", "Choose automatically\nInk goes to black and paper to white.")
         self.automatic.setCheckable(True)
         self.automatic.clicked.connect(self._automatic)
-        self.fields = {name: NumberField(meaning_of(Levels, name), curved=name == "midtone") for name in ("black", "midtone", "white")}
+        self.fields = {
+            name: NumberField(meaning_of(Levels, name), curved=name == "midtone")
+            for name in ("black", "midtone", "white")
+        }
         for name, part in self.fields.items():
             part.changed.connect(lambda value, name=name: self._set(name, value))
             part.reset.connect(lambda name=name: self._set(name, getattr(Levels(), name)))
@@ -78,8 +79,15 @@ class CleanUpPanel(QWidget):
         self.uncrop = button("Whole picture", "Whole picture\nTakes the crop away.")
         self.uncrop.clicked.connect(lambda: self.set_crop(None))
         self.column = panel_column(
-            label("Tones", strong=True), self.histogram, self.automatic, *self.fields.values(), hair_line(),
-            label("Sheet", strong=True), row_of(self.left, self.right), self.crop_size, self.uncrop,
+            label("Tones", strong=True),
+            self.histogram,
+            self.automatic,
+            *self.fields.values(),
+            hair_line(),
+            label("Sheet", strong=True),
+            row_of(self.left, self.right),
+            self.crop_size,
+            self.uncrop,
         )
 
     def _change(self, name: str, merge: str | None = None, **changes: Any) -> None:
@@ -140,8 +148,11 @@ class CleanUpPanel(QWidget):
             return
         levels, automatic = self._levels(), self._document.state.settings.clean_up.levels is None
         middle = levels.black + (levels.white - levels.black) * 0.5**levels.midtone
-        marks = [Mark("black", levels.black, "#000000"), Mark("midtone", middle, "#808080"),
-                 Mark("white", levels.white, "#ffffff")]
+        marks = [
+            Mark("black", levels.black, "#000000"),
+            Mark("midtone", middle, "#808080"),
+            Mark("white", levels.white, "#ffffff"),
+        ]
         self.histogram.show_tones(presentation.results.sheet_tones, marks)
         self.automatic.setChecked(automatic)
         for name, part in self.fields.items():
@@ -159,7 +170,7 @@ class CleanUpPanel(QWidget):
         self.uncrop.setEnabled(crop is not None)
 
 
-class InksPanel(QWidget):
+class InksPanel(Panel):
     """What is ink and what is paper."""
 
     def __init__(self, document: Document) -> None:
@@ -190,8 +201,10 @@ class InksPanel(QWidget):
         given = self._document.state.settings.inks.threshold
         threshold = separation.neutral if given is None else given
         self.threshold.show_value(
-            threshold, given is None,
-            f"Tones up to {threshold} count as ink; higher makes the drawing heavier. Automatic choice: {separation.neutral}.",
+            threshold,
+            given is None,
+            f"Tones up to {threshold} count as ink; higher makes the drawing heavier. "
+            f"Automatic choice: {separation.neutral}.",
         )
         self.histogram.show_tones(separation.tones, [Mark("threshold", threshold, "#1D7972")], split=threshold)
         ink = 100 * separation.tones[: threshold + 1].sum() / max(separation.tones.sum(), 1)

@@ -1,0 +1,279 @@
+"""The commands of the window: what each is called, which keys run it, when it can run."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import TYPE_CHECKING
+
+from sobercrow.core.geometry.contour import AnchorKind
+from sobercrow.desktop.commands import Command
+from sobercrow.desktop.steps import LOOKS, Step
+
+if TYPE_CHECKING:
+    from sobercrow.desktop.window import MainWindow
+
+
+def _is_step(window: MainWindow, step: Step) -> bool:
+    return window.step is step
+
+
+def command_table(window: MainWindow) -> tuple[Command, ...]:
+    """Return all commands of the window, in the order of the menus."""
+    document, canvas, refine = window.document, window.canvas, window.refine_panel
+
+    def has_result() -> bool:
+        return document.presentation is not None
+
+    def chosen() -> bool:
+        return bool(document.selection.shapes or document.selection.anchors)
+
+    def chosen_anchors() -> bool:
+        return bool(document.selection.anchors)
+
+    def kind(which: AnchorKind) -> Command:
+        name = which.name.capitalize()
+        helps = (
+            "Each handle goes its own way.",
+            "Both handles on one line.",
+            "Both handles on one line, equally long.",
+        )
+        return Command(
+            f"make-{name.lower()}",
+            f"Make {name.lower()}",
+            "Artwork",
+            (f"Shift+{name[0]}",),
+            helps[which],
+            lambda: refine.set_kind(which),
+            chosen_anchors,
+            starts_group=which is AnchorKind.CORNER,
+        )
+
+    steps = tuple(
+        Command(
+            f"step-{step.value}",
+            LOOKS[step].title,
+            "View",
+            (f"Ctrl+{n}",),
+            "Go to this step.",
+            partial(window.go_to, step),
+            has_result,
+            partial(_is_step, window, step),
+            n == 1,
+        )
+        for n, step in enumerate(Step, 1)
+    )
+    return (
+        Command("open", "Open", "File", ("Ctrl+O",), "Open a picture or a project.", window.open),
+        Command(
+            "paste",
+            "Paste picture",
+            "File",
+            ("Ctrl+V",),
+            "Bring in the picture on the clipboard.",
+            window.paste,
+        ),
+        Command(
+            "save",
+            "Save project",
+            "File",
+            ("Ctrl+S",),
+            "Keep picture, settings and edits.",
+            window.save,
+            has_result,
+            starts_group=True,
+        ),
+        Command(
+            "save-as",
+            "Save project as",
+            "File",
+            ("Ctrl+Shift+S",),
+            "Keep them under another name.",
+            window.save_as,
+            has_result,
+        ),
+        Command(
+            "export",
+            "Save SVG",
+            "File",
+            ("Ctrl+E",),
+            "Write the artwork at its true size.",
+            window.export_svg,
+            has_result,
+        ),
+        Command("quit", "Quit", "File", ("Ctrl+Q",), "Close the window.", window.close, starts_group=True),
+        Command(
+            "undo",
+            "Undo",
+            "Edit",
+            ("Ctrl+Z",),
+            "Take the last change back.",
+            document.undo,
+            lambda: document.undo_name is not None,
+        ),
+        Command(
+            "redo",
+            "Redo",
+            "Edit",
+            ("Ctrl+Shift+Z", "Ctrl+Y"),
+            "Do again what was undone.",
+            document.redo,
+            lambda: document.redo_name is not None,
+        ),
+        Command(
+            "choose-all",
+            "Choose all",
+            "Edit",
+            ("Ctrl+A",),
+            "Choose all shapes, or all anchors.",
+            window.choose_all,
+            has_result,
+            starts_group=True,
+        ),
+        Command(
+            "choose-none",
+            "Choose nothing",
+            "Edit",
+            ("Esc",),
+            "Let go of what is chosen.",
+            document.choose,
+            chosen,
+        ),
+        Command("fit", "Fit", "View", ("Home",), "Show the whole picture.", canvas.fit, has_result),
+        Command(
+            "fit-chosen",
+            "Fit chosen",
+            "View",
+            ("Shift+Home",),
+            "Show what is chosen as large as it goes.",
+            canvas.fit_chosen,
+            chosen,
+        ),
+        Command(
+            "zoom-in",
+            "Nearer",
+            "View",
+            ("Ctrl++", "Ctrl+="),
+            "Zoom in.",
+            lambda: canvas.zoom_by(1.5),
+            has_result,
+        ),
+        Command(
+            "zoom-out",
+            "Further",
+            "View",
+            ("Ctrl+-",),
+            "Zoom out.",
+            lambda: canvas.zoom_by(1 / 1.5),
+            has_result,
+        ),
+        Command(
+            "zoom-full",
+            "Pixel for pixel",
+            "View",
+            ("Ctrl+0",),
+            "One screen pixel per picture pixel.",
+            lambda: canvas.zoom_to(1.0),
+            has_result,
+        ),
+        Command(
+            "seam",
+            "Seam",
+            "View",
+            ("Ctrl+M",),
+            "Two results side by side; also pulled in from either edge.",
+            window.toggle_seam,
+            has_result,
+            lambda: canvas.seam is not None,
+            True,
+        ),
+        Command(
+            "peek",
+            "Peek",
+            "View",
+            (),
+            "The drawing beneath the artwork; also while Q is held.",
+            lambda: canvas.set_peeking(not canvas.peeking),
+            has_result,
+            lambda: canvas.peeking,
+        ),
+        Command(
+            "dark",
+            "Dark theme",
+            "View",
+            (),
+            "Light text on dark panels.",
+            window.toggle_dark,
+            checked=window.is_dark,
+            starts_group=True,
+        ),
+        *steps,
+        Command(
+            "turn-left",
+            "Turn left",
+            "Picture",
+            ("Ctrl+L",),
+            "A quarter anticlockwise.",
+            lambda: window.turn(-1),
+            has_result,
+        ),
+        Command(
+            "turn-right",
+            "Turn right",
+            "Picture",
+            ("Ctrl+R",),
+            "A quarter clockwise.",
+            lambda: window.turn(1),
+            has_result,
+        ),
+        Command(
+            "uncrop",
+            "Whole picture",
+            "Picture",
+            (),
+            "Take the crop away.",
+            lambda: window.crop(None),
+            lambda: document.state.settings.clean_up.crop is not None,
+        ),
+        Command(
+            "tool-choose",
+            "Choose",
+            "Artwork",
+            ("C",),
+            "Choose, move and fill shapes.",
+            lambda: window.use_tool("choose"),
+            has_result,
+            lambda: window.tool == "choose",
+        ),
+        Command(
+            "tool-anchors",
+            "Anchors",
+            "Artwork",
+            ("A",),
+            "Edit anchors and handles.",
+            lambda: window.use_tool("anchors"),
+            has_result,
+            lambda: window.tool == "anchors",
+        ),
+        Command(
+            "delete",
+            "Delete",
+            "Artwork",
+            ("Del", "Backspace"),
+            "Anchors: the neighbours are refitted.",
+            refine.delete,
+            chosen,
+            starts_group=True,
+        ),
+        Command(
+            "delete-plainly",
+            "Delete plainly",
+            "Artwork",
+            ("Shift+Del",),
+            "The neighbours keep their handles.",
+            refine.delete_plain,
+            chosen_anchors,
+        ),
+        *(kind(which) for which in AnchorKind),
+        Command("keys", "Keys", "Help", ("F1",), "All keys and what they do.", window.show_keys),
+        Command("about", "About Sober Crow", "Help", (), "Version and licence.", window.show_about),
+    )
