@@ -10,7 +10,7 @@ import numpy as np
 from sobercrow.core.arrays import F64, U8
 from sobercrow.core.errors import SettingError
 from sobercrow.core.picture.picture import Picture
-from sobercrow.core.picture.tones import histogram, otsu
+from sobercrow.core.picture.tones import histogram, otsu, usual_tones
 from sobercrow.core.settings import CleanUp, Crop, Levels
 
 
@@ -65,22 +65,14 @@ def turn(settings: CleanUp, source: Picture, clockwise: int) -> CleanUp:
 
 
 def automatic_levels(counts: F64) -> Levels:
-    """Choose levels from a histogram (256,): the usual tone of the ink to black, that of the paper to white.
+    """Choose levels from a histogram (256,): the full tone of the ink to black, the usual one of the paper to white.
 
-    Ink and paper are parted by Otsu's threshold; each one's usual tone is its median.
+    Ink and paper are parted by Otsu's threshold. Where they are hardly apart, tones stay as they are.
     """
-    split = otsu(counts)
-    ink, paper = _median_tone(counts[: split + 1], 0), _median_tone(counts[split + 1 :], split + 1)
+    ink, paper = usual_tones(counts, otsu(counts))
     if paper - ink < 16:
         return Levels()
     return Levels(black=ink, white=paper)
-
-
-def _median_tone(counts: F64, first: int) -> int:
-    total = counts.sum()
-    if total == 0:
-        return first
-    return first + int(np.searchsorted(np.cumsum(counts), 0.5 * total))
 
 
 def tone_curve(levels: Levels) -> U8:

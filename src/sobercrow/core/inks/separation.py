@@ -4,11 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import numpy as np
-
 from sobercrow.core.arrays import F64, U8
 from sobercrow.core.picture.picture import Picture
-from sobercrow.core.picture.tones import histogram, otsu
+from sobercrow.core.picture.tones import histogram, otsu, usual_tones
 from sobercrow.core.settings import Inks
 
 
@@ -26,7 +24,7 @@ class Separation:
         The threshold at which the traced border lies on the drawn edge: Otsu's choice. Another
         threshold moves the border by as much as it moves the iso-line.
     ink_level, paper_level : float
-        Usual tones of ink and paper.
+        Full tone of the ink and usual tone of the paper.
     tones : (256,) float64
         How many pixels have each tone.
     dpi : float
@@ -52,21 +50,14 @@ def separate(cleaned: Picture, settings: Inks) -> Separation:
     counts = histogram(grey)
     neutral = otsu(counts)
     threshold = neutral if settings.threshold is None else settings.threshold
-    tones = np.arange(256)
-
-    def usual(part: slice, fallback: float) -> float:
-        total = counts[part].sum()
-        if total == 0:
-            return fallback
-        return float(tones[part][np.searchsorted(np.cumsum(counts[part]), 0.5 * total)])
-
+    ink_level, paper_level = usual_tones(counts, neutral)
     grey.setflags(write=False)
     return Separation(
         grey,
         threshold,
         neutral,
-        usual(slice(0, neutral + 1), 0.0),
-        usual(slice(neutral + 1, 256), 255.0),
+        float(ink_level),
+        float(paper_level),
         counts,
         cleaned.dpi,
     )

@@ -12,6 +12,25 @@ def histogram(grey: U8) -> F64:
     return np.bincount(grey.ravel(), minlength=256).astype(np.float64)
 
 
+FULL_INK_SHARE = 0.05
+"""Share of the ink's pixels that are as dark as its full tone. Blur keeps most of a thin stroke lighter."""
+
+
+def usual_tones(counts: F64, split: int) -> tuple[int, int]:
+    """Return the full tone of the ink (≤ `split`) and the usual tone of the paper (> `split`), 0–255.
+
+    Ink is read where it is darkest, at its 5th percentile; paper, which is mostly undisturbed, at its median.
+    """
+    return _quantile(counts[: split + 1], FULL_INK_SHARE, 0), _quantile(counts[split + 1 :], 0.5, split + 1)
+
+
+def _quantile(counts: F64, share: float, first: int) -> int:
+    total = counts.sum()
+    if total == 0:
+        return first
+    return first + int(np.searchsorted(np.cumsum(counts), share * total))
+
+
 def otsu(counts: F64) -> int:
     """Return the tone t that parts a histogram best into ≤ t and > t.
 
