@@ -21,7 +21,10 @@ from sobercrow.desktop.document import Selection
 from sobercrow.desktop.presentation import Presentation, Pyramid, ink_image, shape_path
 from sobercrow.desktop.theme import palette
 
-MOST_MARKS = 6000
+MOST_SOFT_ANCHORS = 8000
+"""Artwork with more anchors is filled without soft edges while the view moves."""
+
+MOST_MARKS = 3000
 """More anchors than this on screen are too dense to be told apart; they are shown once one zooms in."""
 
 
@@ -49,6 +52,7 @@ class Scene:
     width: float
     height: float
     selection: Selection
+    moving: bool = False
 
     @property
     def sheet_rect(self) -> QRectF:
@@ -163,11 +167,13 @@ class ArtworkLayer:
             self._paths.clear()
         left, top, right, bottom = scene.visible()
         painter.save()
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        # while much artwork is moving, quick frames are worth more than soft edges
+        soft = not (scene.moving and filled and scene.artwork.anchor_count > MOST_SOFT_ANCHORS)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, soft)
         painter.translate(scene.width / 2, scene.height / 2)
         painter.scale(scene.camera.zoom, scene.camera.zoom)
         painter.translate(-scene.camera.x, -scene.camera.y)
-        pen = QPen(QColor(palette().accent if palette() is tokens.LIGHT else tokens.LIGHT.accent), 1.2)
+        pen = QPen(QColor(tokens.LIGHT.accent), 1.0)  # thicker ones take the painter six times as long
         pen.setCosmetic(True)
         for shape in scene.artwork.shapes:
             box = shape_bounds(shape)
@@ -270,7 +276,7 @@ class AnchorLayer:
     def _anchor(painter: QPainter, scene: Scene, contour: Contour, place: int, chosen: bool) -> None:
         at = scene.on_screen(*contour.anchors[place])
         back, ahead = _directions(contour, place)
-        accent = QColor(tokens.LIGHT.accent if palette() is tokens.LIGHT else palette().accent)
+        accent = QColor(tokens.LIGHT.accent)
         fill = accent if chosen else QColor(tokens.LIGHT.page)
         painter.setPen(QPen(accent, 1.2))
         painter.setBrush(fill)

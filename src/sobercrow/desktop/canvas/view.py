@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QEvent, QLineF, QPoint, QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QEvent, QLineF, QPoint, QPointF, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import (
     QColor,
     QKeyEvent,
@@ -36,6 +36,9 @@ from sobercrow.desktop.canvas.tools import Drag, Pointer, Tool
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.theme import palette
 
+SETTLE_MS = 150
+"""So long after the last move of the view it is painted at its best."""
+
 ARTWORK_VIEWS = (Showing.FILLED, Showing.OUTLINE, Showing.OVER)
 
 
@@ -65,6 +68,9 @@ class Canvas(QWidget):
         self._drag: Drag | None = None
         self._space = False
         self._fit_next = True
+        self._settle = QTimer(self)
+        self._settle.setSingleShot(True)
+        self._settle.timeout.connect(self.update)
         self._picture, self._artwork = PictureLayer(), ArtworkLayer()
         self._chosen, self._anchors = ChosenLayer(), AnchorLayer()
         self.setMouseTracking(True)
@@ -96,6 +102,7 @@ class Canvas(QWidget):
             float(self.width()),
             float(self.height()),
             self.document.selection,
+            self._settle.isActive(),
         )
 
     def set_showing(self, showing: Showing) -> None:
@@ -132,6 +139,7 @@ class Canvas(QWidget):
         """Look elsewhere."""
         if camera != self.camera:
             self.camera = camera
+            self._settle.start(SETTLE_MS)
             self.camera_changed.emit()
             self.update()
 
