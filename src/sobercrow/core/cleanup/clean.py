@@ -69,6 +69,8 @@ def automatic_levels(counts: F64) -> Levels:
 
     Ink and paper are parted by Otsu's threshold. Where they are hardly apart, tones stay as they are.
     """
+    if np.count_nonzero(counts) < 2:
+        return Levels()
     ink, paper = usual_tones(counts, otsu(counts))
     if paper - ink < 16:
         return Levels()

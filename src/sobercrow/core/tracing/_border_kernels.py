@@ -132,7 +132,7 @@ def _partial_area_shift(
     spread = paper - ink
     if spread < 8.0:
         return 0.0
-    middle = min(max((paper - neutral) / spread, 0.1), 0.9)
+    middle = min(max((paper - neutral) / spread, 1e-3), 1.0 - 1e-3)
     covered = 0.0
     previous = 0.0
     crossing = np.nan
@@ -151,7 +151,7 @@ def _partial_area_shift(
     if np.isnan(crossing):
         return 0.0
     origin = -inward - (0.5 if ink_flat else 0.0)
-    return min(max(origin + covered - crossing, -0.5), 0.5)
+    return min(max(origin + covered - crossing, -1.0), 1.0)
 
 
 @kernel

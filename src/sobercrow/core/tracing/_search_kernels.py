@@ -19,6 +19,9 @@ ERROR_PRICE = 0.5
 LINE_BONUS = 0.2
 EXTREME_BONUS = 0.25
 """How much cheaper than one anchor a straight piece and a joint at an extreme are."""
+WIDEST_TURN_COS = -0.2
+WIDE_TURN_PRICE = 1.0
+"""A piece that turns by much more than a quarter is as dear as two: a draughtsman sets an anchor at each extreme."""
 LINE_SLACK_RAD = 0.10
 """A straight piece may leave a smooth joint at this angle from the joint's estimated tangent."""
 
@@ -195,6 +198,8 @@ def cheapest_chain(
                 if curved < cost:
                     cost = curved
                     line = False
+            if is_corner[i] == 0 and is_corner[j] == 0 and ends[2] * ends[6] + ends[3] * ends[7] < WIDEST_TURN_COS:
+                cost += WIDE_TURN_PRICE
             if extreme[j] == 1:
                 cost -= EXTREME_BONUS
             if best[i] + cost < best[j]:

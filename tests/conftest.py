@@ -1,0 +1,30 @@
+"""Shared fixtures."""
+
+from __future__ import annotations
+
+import os
+import sys
+from pathlib import Path
+
+import pytest
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+sys.path.insert(0, str(Path(__file__).parent))
+
+from sobercrow.core.artwork.model import Artwork
+from sobercrow.core.job import Job, Results
+from sobercrow.core.settings import Settings
+
+
+@pytest.fixture(scope="session")
+def traced() -> Results:
+    """The word "Rope" in a serif face, traced with default settings."""
+    from drawings import lettering, picture
+
+    return Job(picture(lettering("Rope"))).run(Settings())
+
+
+@pytest.fixture
+def artwork(traced: Results) -> Artwork:
+    """Its artwork: four shapes, three of them with a hole."""
+    return traced.artwork

@@ -1,0 +1,151 @@
+from __future__ import annotations
+
+import io
+import struct
+import zlib
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image, ImageCms, ImageOps
+
+from sobercrow.core.errors import PictureError
+from sobercrow.core.picture.decode import decode_picture, read_picture
+
+
+def packed(image: Image.Image, kind: str = "PNG", **extra: object) -> bytes:
+    memory = io.BytesIO()
+    image.save(memory, kind, **extra)
+    return memory.getvalue()
+
+
+@pytest.fixture
+def colours() -> Image.Image:
+    """Forty by thirty pixels, every corner of another colour."""
+    pixels = np.zeros((30, 40, 3), np.uint8)
+    pixels[:15, :20], pixels[:15, 20:], pixels[15:, :20], pixels[15:, 20:] = (
+        (220, 30, 30),
+        (30, 200, 40),
+        (30, 40, 210),
+        (240, 230, 40),
+    )
+    return Image.fromarray(pixels)
+
+
+@pytest.mark.parametrize("kind", ["PNG", "GIF", "TIFF", "BMP", "WEBP"])
+def test_lossless_kinds_give_the_pixels_that_were_saved(colours: Image.Image, kind: str) -> None:
+    extra = {"lossless": True} if kind == "WEBP" else {}
+    read = decode_picture(packed(colours, kind, **extra), "a")
+    assert np.array_equal(read.pixels, np.asarray(colours))
+
+
+def test_jpeg_gives_nearly_the_pixels_that_were_saved(colours: Image.Image) -> None:
+    read = decode_picture(packed(colours, "JPEG", quality=95, subsampling=0), "a")
+    assert np.abs(read.pixels.astype(int) - np.asarray(colours)).mean() < 3
+
+
+@pytest.mark.parametrize("orientation", range(1, 9))
+def test_exif_orientation_is_applied(colours: Image.Image, orientation: int) -> None:
+    # Exif 2.32 (CIPA DC-008), tag 274: how rows and columns of the file lie in the picture
+    exif = Image.Exif()
+    exif[274] = orientation
+    read = decode_picture(packed(colours, "PNG", exif=exif.tobytes()), "a")
+    a = np.asarray(colours)
+    upright = {
+        1: a, 2: a[:, ::-1], 3: a[::-1, ::-1], 4: a[::-1], 5: a.transpose(1, 0, 2),
+        6: np.rot90(a, -1), 7: a[::-1, ::-1].transpose(1, 0, 2), 8: np.rot90(a),
+    }  # fmt: skip
+    assert np.array_equal(read.pixels, upright[orientation])
+
+
+@pytest.mark.parametrize(("kind", "dpi"), [("PNG", 240), ("JPEG", 600), ("TIFF", 400), ("BMP", 96)])
+def test_resolution_is_read_from_the_file(colours: Image.Image, kind: str, dpi: int) -> None:
+    read = decode_picture(packed(colours, kind, dpi=(dpi, dpi)), "a")
+    assert read.dpi_stated
+    assert read.dpi == pytest.approx(dpi, rel=2e-3)  # PNG and BMP store dots per metre
+
+
+def test_without_a_resolution_300_dpi_is_assumed_and_told(colours: Image.Image) -> None:
+    read = decode_picture(packed(colours), "a")
+    assert (read.dpi, read.dpi_stated) == (300.0, False)
+
+
+def test_transparency_lies_over_white_paper() -> None:
+    image = Image.new("RGBA", (4, 4), (0, 0, 0, 0))
+    image.putpixel((1, 1), (0, 0, 0, 255))
+    image.putpixel((2, 2), (0, 0, 0, 128))
+    read = decode_picture(packed(image), "a")
+    assert tuple(read.pixels[0, 0]) == (255, 255, 255)
+    assert tuple(read.pixels[1, 1]) == (0, 0, 0)
+    assert abs(int(read.pixels[2, 2, 0]) - 127) <= 1
+
+
+def test_transparent_palette_lies_over_white_paper() -> None:
+    image = Image.new("P", (4, 4), 0)
+    image.putpalette([10, 20, 30, 200, 100, 50])
+    image.putpixel((1, 1), 1)
+    read = decode_picture(packed(image, "GIF", transparency=0), "a")
+    assert tuple(read.pixels[0, 0]) == (255, 255, 255)
+    assert tuple(read.pixels[1, 1]) == (200, 100, 50)
+
+
+def test_sixteen_bit_grey_keeps_its_tones() -> None:
+    deep = np.linspace(0, 65535, 256, dtype=np.uint16)[None].repeat(3, axis=0)
+    read = decode_picture(packed(Image.fromarray(deep)), "a")
+    assert np.abs(read.pixels[0, :, 0].astype(int) - np.arange(256)).max() <= 1
+
+
+def test_cmyk_is_converted_to_rgb() -> None:
+    image = Image.new("CMYK", (4, 4), (0, 255, 255, 0))
+    read = decode_picture(packed(image, "JPEG", quality=95), "a")
+    red, green, blue = (int(v) for v in read.pixels[1, 1])
+    assert red > 200 > 90 > max(green, blue)
+
+
+def test_colour_profile_is_converted_to_srgb(colours: Image.Image) -> None:
+    lab = ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes()
+    read = decode_picture(packed(colours, "PNG", icc_profile=lab), "a")
+    assert np.abs(read.pixels.astype(int) - np.asarray(colours)).max() <= 1
+
+
+def test_animated_gif_gives_its_first_frame(colours: Image.Image) -> None:
+    data = packed(colours, "GIF", save_all=True, append_images=[ImageOps.mirror(colours)])
+    assert np.array_equal(decode_picture(data, "a").pixels, np.asarray(colours))
+
+
+def huge_png(side: int) -> bytes:
+    def chunk(name: bytes, body: bytes) -> bytes:
+        return struct.pack(">I", len(body)) + name + body + struct.pack(">I", zlib.crc32(name + body))
+
+    head = struct.pack(">IIBBBBB", side, side, 8, 0, 0, 0, 0)
+    return (
+        b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", head) + chunk(b"IDAT", zlib.compress(b"\0" * 1000)) + chunk(b"IEND", b"")
+    )
+
+
+BAD = {
+    "truncated.jpg": lambda image: packed(image.resize((400, 300)), "JPEG")[:1500],
+    "text.png": lambda _image: b"Dear all, please find attached nothing at all.",
+    "empty.png": lambda _image: b"",
+    "huge.png": lambda _image: huge_png(40_000),
+    "broken.png": lambda image: packed(image)[:60] + b"\0" * 40,
+}
+
+
+@pytest.mark.parametrize("name", BAD)
+def test_bad_files_get_one_sentence_that_names_them(tmp_path: Path, colours: Image.Image, name: str) -> None:
+    path = tmp_path / name
+    path.write_bytes(BAD[name](colours))
+    with pytest.raises(PictureError) as caught:
+        read_picture(path)
+    sentence = str(caught.value)
+    assert name in sentence
+    assert sentence.endswith(".")
+    assert "\n" not in sentence
+
+
+def test_folder_and_missing_file_are_named(tmp_path: Path) -> None:
+    with pytest.raises(PictureError, match="is a folder"):
+        read_picture(tmp_path)
+    with pytest.raises(PictureError, match="was not found"):
+        read_picture(tmp_path / "gone.png")

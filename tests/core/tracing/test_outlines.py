@@ -1,0 +1,127 @@
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+from drawings import disc, lettering, polygon, separation
+from scipy.spatial import cKDTree
+from skimage.measure import label
+
+from sobercrow.core.errors import Cancelled
+from sobercrow.core.geometry.contour import AnchorKind
+from sobercrow.core.settings import Tracing
+from sobercrow.core.tracing.outlines import fit_borders, trace
+
+
+@pytest.mark.parametrize(("x", "y", "radius"), [(40.0, 40.0, 30.0), (40.31, 39.77, 21.4), (40.5, 40.2, 8.3)])
+def test_a_circle_is_few_smooth_anchors_on_the_circle(x: float, y: float, radius: float) -> None:
+    (shape,) = trace(separation(disc(80, x, y, radius)), Tracing()).artwork.shapes
+    (contour,) = shape.contours
+    points = contour.sampled(0.25)
+    off = np.abs(np.hypot(points[:, 0] - x, points[:, 1] - y) - radius)
+    assert len(contour) <= 6
+    assert (contour.kinds != AnchorKind.CORNER).all()
+    assert off.mean() < 0.04
+    assert off.max() < 0.15
+
+
+@pytest.mark.parametrize("turn", [0.0, 11.0, 30.0, 45.0])
+def test_a_square_is_four_corners_at_its_corners(turn: float) -> None:
+    angles = np.radians(np.array([225, 315, 45, 135]) + turn)
+    corners = [(40 + 30 * math.cos(a), 40 + 30 * math.sin(a)) for a in angles]
+    (shape,) = trace(separation(polygon(80, corners)), Tracing()).artwork.shapes
+    (contour,) = shape.contours
+    assert (contour.kinds == AnchorKind.CORNER).all()
+    assert len(contour) == 4
+    away, _ = cKDTree(contour.anchors).query(corners)
+    assert away.max() < 0.12
+    curves = contour.curves()
+    assert np.array_equal(curves[:, 0], curves[:, 1])  # straight sides carry no handles
+    assert np.array_equal(curves[:, 2], curves[:, 3])
+
+
+def test_holes_belong_to_their_shape_and_paper_is_not_traced() -> None:
+    grey = lettering("BoOk 8&i")
+    artwork = trace(separation(grey), Tracing()).artwork
+    letters = label(grey < 128, connectivity=1, return_num=True)[1]
+    holes = label(np.pad(grey >= 128, 1, constant_values=True), connectivity=1, return_num=True)[1] - 1
+    assert len(artwork.shapes) == letters
+    assert sum(len(s.contours) - 1 for s in artwork.shapes) == holes
+    for shape in artwork.shapes:
+        assert shape.contours[0].area() > 0
+        assert all(hole.area() < 0 for hole in shape.contours[1:])
+
+
+@pytest.mark.parametrize("face", ["DejaVu Sans", "DejaVu Serif", "STIXGeneral", "cmr10"])
+def test_letters_keep_to_the_drawn_border_within_the_tolerance(face: str) -> None:
+    grey = lettering("Kites 28", 96, face)
+    settings = Tracing(tolerance_px=0.3)
+    result = trace(separation(grey), settings)
+    edge = np.concatenate([c.sampled(0.25) for s in result.artwork.shapes for c in s.contours])
+    away = cKDTree(edge).query(np.concatenate(result.borders.lines))[0]
+    assert away.mean() < 0.1
+    assert np.percentile(away, 98) < 0.3 + 0.35  # at corners the pixel rounds the border, not the curve
+    assert result.artwork.anchor_count < 0.1 * sum(map(len, result.borders.lines))
+
+
+def test_smooth_anchors_have_both_handles_on_one_line() -> None:
+    artwork = trace(separation(lettering("Sage")), Tracing()).artwork
+    for shape in artwork.shapes:
+        for contour in shape.contours:
+            for (before, at, after), kind in zip(contour.points, contour.kinds, strict=True):
+                back, ahead = at - before, after - at
+                if kind == AnchorKind.SMOOTH and np.hypot(*back) > 1e-6 and np.hypot(*ahead) > 1e-6:
+                    cosine = back @ ahead / np.hypot(*back) / np.hypot(*ahead)
+                    assert cosine > math.cos(math.radians(2.0))
+
+
+def test_less_detail_means_fewer_anchors_and_no_lost_shapes() -> None:
+    found = separation(lettering("Wind and sail"))
+    counts = [trace(found, Tracing(detail=d)).artwork.anchor_count for d in (0, 30, 60, 90)]
+    assert counts == sorted(counts)
+    assert counts[0] < 0.75 * counts[-1]
+
+
+def test_a_quarter_turn_of_the_picture_turns_the_artwork() -> None:
+    grey = lettering("Fen")
+    straight = trace(separation(grey), Tracing()).artwork
+    turned = trace(separation(np.ascontiguousarray(np.rot90(grey, -1))), Tracing()).artwork
+    a = np.concatenate([c.sampled(0.5) for s in straight.shapes for c in s.contours])
+    b = np.concatenate([c.sampled(0.5) for s in turned.shapes for c in s.contours])
+    expected = np.column_stack([grey.shape[0] - a[:, 1], a[:, 0]])
+    away = cKDTree(b).query(expected)[0]
+    assert np.percentile(away, 95) < 0.35
+
+
+def test_the_smallest_spots_still_become_closed_contours() -> None:
+    grey = np.full((30, 30), 255, np.uint8)
+    grey[10:12, 10:12] = 0
+    grey[20, 20:24] = 0
+    artwork = trace(separation(grey), Tracing(speck_px2=0.0)).artwork
+    assert len(artwork.shapes) == 2
+    for shape in artwork.shapes:
+        assert 2.0 < shape.contours[0].area() < 6.0
+
+
+def test_paper_alone_gives_no_shapes() -> None:
+    assert trace(separation(np.full((20, 20), 240, np.uint8)), Tracing()).artwork.shapes == ()
+
+
+def test_work_can_be_stopped() -> None:
+    def stop(_share: float) -> None:
+        raise Cancelled("enough")
+
+    with pytest.raises(Cancelled):
+        trace(separation(lettering("Reel")), Tracing(), stop)
+
+
+def test_the_same_picture_gives_the_same_artwork() -> None:
+    found = separation(lettering("Twice"))
+    assert trace(found, Tracing()).artwork == trace(found, Tracing()).artwork
+
+
+def test_contours_come_in_the_order_of_their_borders() -> None:
+    result = trace(separation(lettering("Order")), Tracing())
+    for line, contour in zip(result.borders.lines, fit_borders(result.borders, Tracing()), strict=True):
+        assert np.abs(line.min(axis=0) - contour.sampled(0.25).min(axis=0)).max() < 1.0
