@@ -7,8 +7,11 @@ import sys
 from pathlib import Path
 
 import pytest
+from hypothesis import settings
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+settings.register_profile("steady", deadline=None, derandomize=True)
+settings.load_profile("steady")
 sys.path.insert(0, str(Path(__file__).parent))
 
 from sobercrow.core.artwork.model import Artwork

@@ -6,10 +6,8 @@ import json
 import sys
 from dataclasses import asdict
 from pathlib import Path
-from typing import Annotated
 
 import click
-import typer
 
 from sobercrow.core.errors import ExportError, SettingError, SoberCrowError
 from sobercrow.core.formats.files import write_whole
@@ -20,8 +18,6 @@ from sobercrow.core.settings import BringIn, Inks, Settings, Tracing, meaning_of
 
 USAGE_EXIT = 2
 
-app = typer.Typer(add_completion=False, help="From a scanned drawing to clean, editable vector artwork.")
-
 
 def _help(owner: type, name: str) -> str:
     meaning = meaning_of(owner, name)
@@ -29,20 +25,30 @@ def _help(owner: type, name: str) -> str:
     return f"{meaning.label} ({meaning.low:g}–{meaning.high:g}{unit}). {meaning.help}"
 
 
-@app.command()
+@click.command()
+@click.argument("picture", type=click.Path(path_type=Path))
+@click.option("-o", "--output", type=click.Path(path_type=Path), required=True, help="The SVG file to write.")
+@click.option("--threshold", default="auto", help=_help(Inks, "threshold") + " Or auto.")
+@click.option("--detail", type=float, default=Tracing().detail, show_default=True, help=_help(Tracing, "detail"))
+@click.option("--tolerance", type=float, help=_help(Tracing, "tolerance_px"))
+@click.option("--corner-angle", type=float, help=_help(Tracing, "corner_angle_deg"))
+@click.option("--speck", type=float, help=_help(Tracing, "speck_px2"))
+@click.option("--dpi", type=float, help=_help(BringIn, "dpi"))
+@click.option("--report", type=click.Path(path_type=Path), help="Write the figures of the result to this JSON file.")
+@click.option("--force", is_flag=True, help="Replace an SVG file that is already there.")
 def trace(
-    picture: Annotated[Path, typer.Argument(help="PNG, JPEG, GIF, TIFF, BMP or WebP.")],
-    output: Annotated[Path, typer.Option("-o", "--output", help="The SVG file to write.")],
-    threshold: Annotated[str, typer.Option(help=_help(Inks, "threshold") + " Or auto.")] = "auto",
-    detail: Annotated[float, typer.Option(help=_help(Tracing, "detail"))] = Tracing().detail,
-    tolerance: Annotated[float | None, typer.Option(help=_help(Tracing, "tolerance_px"))] = None,
-    corner_angle: Annotated[float | None, typer.Option(help=_help(Tracing, "corner_angle_deg"))] = None,
-    speck: Annotated[float | None, typer.Option(help=_help(Tracing, "speck_px2"))] = None,
-    dpi: Annotated[float | None, typer.Option(help=_help(BringIn, "dpi"))] = None,
-    report: Annotated[Path | None, typer.Option(help="Write the figures of the result to this JSON file.")] = None,
-    force: Annotated[bool, typer.Option("--force", help="Replace an SVG file that is already there.")] = False,
+    picture: Path,
+    output: Path,
+    threshold: str,
+    detail: float,
+    tolerance: float | None,
+    corner_angle: float | None,
+    speck: float | None,
+    dpi: float | None,
+    report: Path | None,
+    force: bool,
 ) -> None:
-    """Trace PICTURE to an SVG of true size."""
+    """Trace PICTURE (PNG, JPEG, GIF, TIFF, BMP or WebP) to an SVG of true size."""
     settings = Settings(
         bring_in=BringIn(dpi),
         inks=Inks(_threshold(threshold)),
@@ -85,7 +91,7 @@ def main() -> None:
             print("sober-crow trace --help      trace a picture without a window")
             return
         try:
-            app(args=arguments[1:], standalone_mode=False, prog_name="sober-crow trace")
+            trace.main(arguments[1:], prog_name="sober-crow trace", standalone_mode=False)
         except SoberCrowError as fault:
             _fail(str(fault))
         except click.ClickException as fault:

@@ -53,14 +53,15 @@ class Opened:
     data: bytes
     state: State
     project_path: Path | None
+    recovered: bool = False
 
 
-def read_document(path: Path) -> Opened:
+def read_document(path: Path, recovered: bool = False) -> Opened:
     """Read a picture or a project; raise `SoberCrowError` with one sentence if it cannot be read."""
     if path.suffix.lower() == SUFFIX:
         project = read_project(path)
         picture = decode_picture(project.source, project.source_name)
-        return Opened(picture, project.source, State(project.settings, project.refined), path)
+        return Opened(picture, project.source, State(project.settings, project.refined), path, recovered)
     data = read_bytes(path)
     return Opened(decode_picture(data, path.name), data, State(Settings()), None)
 
@@ -101,15 +102,20 @@ class Document(QObject):
         self._merge: tuple[str, float] | None = None
         self._saved: State | None = None
         self._request = 0
+        self._opening = False
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.timeout.connect(self._submit)
 
     # opening and saving
 
-    def open_path(self, path: Path) -> None:
-        """Read a file in the worker; the present document stays until it is read."""
-        self._submit_work(lambda give, _report, _overtaken: give(read_document(path)))
+    def open_path(self, path: Path, recovered: bool = False) -> None:
+        """Read a file in the worker; the present document stays until it is read.
+
+        A `recovered` project has no file of its own yet and counts as unsaved.
+        """
+        self._opening = True
+        self._submit_work(lambda give, _report, _overtaken: give(read_document(path, recovered)))
 
     def open_picture(self, picture: Picture, data: bytes) -> None:
         """Take a picture that is in memory already, such as one from the clipboard."""
@@ -255,6 +261,7 @@ class Document(QObject):
     def stop(self) -> None:
         """Stop the work going on; the results shown stay."""
         self.worker.stop()
+        self._opening = False
         self._set_busy(False)
         self.said.emit("Stopped. What is shown is the last result; change a setting to go on.")
 
@@ -269,6 +276,8 @@ class Document(QObject):
 
     def _submit(self) -> None:
         job, state, source, source_thumbnail = self._job, self.state, self.source, self._source_thumbnail
+        if self._opening:
+            return  # reading a file is not to be overtaken; what is stale is made once that is done
         if job is None or source is None:
             self._set_busy(False)
             return
@@ -330,9 +339,10 @@ class Document(QObject):
         self._past.clear()
         self._future.clear()
         self._merge = None
-        self.path = opened.project_path
+        self.path = None if opened.recovered else opened.project_path
         self.state = opened.state
-        self._saved = opened.state
+        self._saved = None if opened.recovered else opened.state
+        self._opening = False
         self.selection = Selection()
         self.opened.emit()
         self.state_changed.emit()
@@ -341,7 +351,12 @@ class Document(QObject):
         self._soon.start(0)
 
     def _finished(self, number: int) -> None:
-        if number == self._request and not self._soon.isActive():
+        if number != self._request:
+            return
+        if self._opening:  # the file could not be read: go on with the document there is
+            self._opening = False
+            self._soon.start(0)
+        elif not self._soon.isActive():
             self._set_busy(False)
 
     def _set_busy(self, busy: bool) -> None:

@@ -24,6 +24,7 @@ from PySide6.QtGui import (
     QDropEvent,
     QGuiApplication,
     QImage,
+    QImageWriter,
     QKeyEvent,
     QKeySequence,
 )
@@ -421,7 +422,7 @@ class MainWindow(QMainWindow):
             packed = QByteArray()
             buffer = QBuffer(packed)
             buffer.open(QIODevice.OpenModeFlag.WriteOnly)
-            image.save(buffer, b"PNG")
+            QImageWriter(buffer, QByteArray(b"PNG")).write(image)
             content = bytes(packed.data())
             try:
                 self.document.open_picture(decode_picture(content, "Pasted picture"), content)
@@ -539,7 +540,7 @@ class MainWindow(QMainWindow):
         """Open work that an earlier run could not save, and say so."""
         path = self._recovery_path()
         if path.exists():
-            self.document.open_path(path)
+            self.document.open_path(path, recovered=True)
             self.gauge.say("The last run ended early; this is your unsaved work. Save it to keep it.", warning=False)
 
     def forget_recovery(self) -> None:

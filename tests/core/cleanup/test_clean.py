@@ -2,10 +2,10 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from drawings import lettering, picture
 from hypothesis import given
 from hypothesis import strategies as st
 
+from drawings import lettering, picture
 from sobercrow.core.cleanup.clean import automatic_levels, clean, shape_sheet, tone_curve, turn
 from sobercrow.core.errors import SettingError
 from sobercrow.core.picture.tones import histogram

@@ -107,4 +107,4 @@ def test_fit_gives_back_the_cubic_that_was_sampled(a: float, b: float, up: float
     for tangents in ((None, None), (true[1] - true[0], true[3] - true[2])):
         fitted = fit_cubic(points, *tangents)
         worst = max(bezier.nearest(fitted[None], tuple(p))[2] for p in points[::8])
-        assert worst < 0.15
+        assert worst < 0.2  # of a chord of 100

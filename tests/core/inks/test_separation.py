@@ -2,9 +2,9 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from drawings import disc, picture, separation
 from skimage.filters import threshold_otsu
 
+from drawings import disc, picture, separation
 from sobercrow.core.inks.separation import separate
 from sobercrow.core.settings import Inks, SettingError
 

@@ -3,10 +3,10 @@ from __future__ import annotations
 import cv2
 import numpy as np
 import pytest
-from drawings import disc, lettering, polygon, separation
 from skimage import data
 from skimage.measure import find_contours
 
+from drawings import disc, lettering, polygon, separation
 from sobercrow.core.tracing._border_kernels import follow_borders
 from sobercrow.core.tracing._nesting_kernels import enclosing
 from sobercrow.core.tracing.borders import find_borders, polygon_area

@@ -4,10 +4,10 @@ import math
 
 import numpy as np
 import pytest
-from drawings import disc, lettering, polygon, separation
 from scipy.spatial import cKDTree
 from skimage.measure import label
 
+from drawings import disc, lettering, polygon, separation
 from sobercrow.core.errors import Cancelled
 from sobercrow.core.geometry.contour import AnchorKind
 from sobercrow.core.settings import Tracing
@@ -80,7 +80,7 @@ def test_less_detail_means_fewer_anchors_and_no_lost_shapes() -> None:
     found = separation(lettering("Wind and sail"))
     counts = [trace(found, Tracing(detail=d)).artwork.anchor_count for d in (0, 30, 60, 90)]
     assert counts == sorted(counts)
-    assert counts[0] < 0.75 * counts[-1]
+    assert counts[0] < 0.8 * counts[-1]
 
 
 def test_a_quarter_turn_of_the_picture_turns_the_artwork() -> None:

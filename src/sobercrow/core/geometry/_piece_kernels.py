@@ -128,6 +128,30 @@ def foot(
 
 
 @kernel
+def feet(points: F64, us: F64, control: F64) -> F64:
+    """Move the parameters `us` of points (n, 2) one step to their feet on a cubic; return the signed distances.
+
+    `control` holds x0 y0 x1 y1 x2 y2 x3 y3.
+    """
+    off = np.empty(us.size)
+    for k in range(us.size):
+        us[k], off[k] = foot(
+            points[k, 0],
+            points[k, 1],
+            us[k],
+            control[0],
+            control[1],
+            control[2],
+            control[3],
+            control[4],
+            control[5],
+            control[6],
+            control[7],
+        )
+    return off
+
+
+@kernel
 def measure(xs: F64, ys: F64, us: F64, count: int, ends: F64, handles: F64) -> tuple[float, float]:
     """Move every parameter one step to its foot; return the sum of squares and the largest distance."""
     total = worst = 0.0

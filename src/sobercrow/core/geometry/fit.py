@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import numpy as np
+from scipy.optimize import least_squares
 
 from sobercrow.core.arrays import F64
-from sobercrow.core.geometry._piece_kernels import fit_piece
+from sobercrow.core.geometry._piece_kernels import feet, fit_piece
 
 
 def fit_cubic(points: F64, tangent_out: F64 | None = None, tangent_in: F64 | None = None) -> F64:
@@ -37,5 +38,28 @@ def fit_cubic(points: F64, tangent_out: F64 | None = None, tangent_in: F64 | Non
     ends = np.concatenate([start, unit(tangent_out), end, unit(tangent_in)])
     xs, ys = np.ascontiguousarray(points[:, 0]), np.ascontiguousarray(points[:, 1])
     handles = np.empty(4)
-    fit_piece(xs, ys, along / along[-1], len(points), ends, tangent_out is None, tangent_in is None, handles, 12)
-    return np.array([start, handles[:2], handles[2:], end])
+    shares = along / along[-1]
+    fit_piece(xs, ys, shares, len(points), ends, tangent_out is None, tangent_in is None, handles, 12)
+    return _polished(points, shares, ends, handles, tangent_out is not None, tangent_in is not None)
+
+
+def _polished(points: F64, shares: F64, ends: F64, handles: F64, hold_out: bool, hold_in: bool) -> F64:
+    """Adjust the handles to least normal distance (Levenberg-Marquardt); a held end keeps its direction."""
+    start, out, end, into = ends[0:2], ends[2:4], ends[4:6], ends[6:8]
+    arm_out, arm_in = handles[:2] - start, end - handles[2:]
+
+    def curve(unknowns: F64) -> F64:
+        first = out * unknowns[0] if hold_out else unknowns[:2]
+        second = into * unknowns[-1] if hold_in else unknowns[-2:]
+        return np.concatenate([start, start + first, end - second, end])
+
+    def distances(unknowns: F64) -> F64:
+        control = curve(unknowns)
+        us = shares.copy()
+        for _ in range(3):
+            off = feet(points, us, control)
+        return off
+
+    guess = np.concatenate([[arm_out @ out] if hold_out else arm_out, [arm_in @ into] if hold_in else arm_in])
+    best = least_squares(distances, guess, method="lm" if len(points) >= len(guess) else "trf", max_nfev=400).x
+    return curve(best).reshape(4, 2)

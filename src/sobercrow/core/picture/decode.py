@@ -100,6 +100,8 @@ def _stated_dpi(image: Image.Image) -> float | None:
     except (TypeError, ValueError, IndexError, ZeroDivisionError):
         return None
     dpi = math.sqrt(across * down) if across > 0 and down > 0 else 0.0
+    if abs(dpi - round(dpi)) < 0.02:  # PNG and BMP keep whole dots per metre: 300 dpi comes back as 299.9994
+        dpi = float(round(dpi))
     # 1 dpi and the like are what writers put who know no resolution
     return dpi if math.isfinite(dpi) and DPI.low <= dpi <= DPI.high else None
 

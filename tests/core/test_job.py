@@ -1,0 +1,69 @@
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from drawings import lettering, picture
+from sobercrow.core.errors import Cancelled
+from sobercrow.core.job import Job
+from sobercrow.core.settings import BringIn, CleanUp, Crop, Inks, SettingError, Settings, Tracing
+
+
+@pytest.fixture(scope="module")
+def job() -> Job:
+    return Job(picture(lettering("Knot", 220)))
+
+
+def test_only_stale_steps_are_run_again(job: Job) -> None:
+    first = job.run(Settings())
+    again = job.run(Settings())
+    detailed = job.run(Settings(tracing=Tracing(detail=20)))
+    inked = job.run(Settings(inks=Inks(90)))
+    assert again.borders is first.borders
+    assert detailed.separation is first.separation
+    assert inked.separation is not first.separation
+    assert inked.levels == first.levels
+
+
+def test_resolution_sets_the_size_and_nothing_else(job: Job) -> None:
+    first, finer = job.run(Settings()), job.run(Settings(bring_in=BringIn(600)))
+    assert finer.borders is first.borders
+    assert (finer.artwork.dpi, finer.cleaned.dpi) == (600, 600)
+    assert finer.artwork.width_px == first.artwork.width_px
+
+
+def test_a_draft_lies_where_the_full_result_lies(job: Job) -> None:
+    crop = Crop(11, 7, 300, 200)
+    for settings in (Settings(), Settings(clean_up=CleanUp(crop=crop))):
+        full, draft = job.run(settings), job.run(settings, draft_pixels=30_000)
+        assert draft.reduction > 1.5
+        assert draft.artwork.dpi == full.artwork.dpi
+        a, b = full.artwork.shapes[0].bounds(), draft.artwork.shapes[0].bounds()
+        assert np.abs(np.subtract(a, b)).max() < 2.5 * draft.reduction
+
+
+def test_a_small_picture_needs_no_draft(job: Job) -> None:
+    assert job.run(Settings(), draft_pixels=10**7).reduction == 1.0
+
+
+def test_progress_is_told_and_work_can_be_stopped(job: Job) -> None:
+    told: list[tuple[str, float]] = []
+    settings = Settings(tracing=Tracing(detail=71))
+    job.run(settings, progress=lambda step, share: told.append((step, share)))
+    assert told[0][0] == "Bring in"
+    assert ("Trace", 1.0) in told
+    with pytest.raises(Cancelled):
+        job.run(Settings(tracing=Tracing(detail=72)), cancelled=lambda: True)
+
+
+def test_a_crop_beyond_the_picture_is_refused(job: Job) -> None:
+    with pytest.raises(SettingError, match="beyond the picture"):
+        job.run(Settings(clean_up=CleanUp(crop=Crop(0, 0, 9999, 20))))
+
+
+def test_seconds_are_told_per_step(job: Job) -> None:
+    seconds = job.run(replace(Settings(), inks=Inks(77))).seconds
+    assert {"levels", "inks", "trace", "measure"} <= set(seconds)
+    assert all(s >= 0 for s in seconds.values())

@@ -1,0 +1,54 @@
+"""The real window for the tests of the desktop."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import QPoint, QSettings, Qt
+from PySide6.QtTest import QTest
+
+from sobercrow.demo.make import PICTURES
+from sobercrow.demo.tour import wait_until_done
+from sobercrow.desktop.application import use_theme
+from sobercrow.desktop.canvas.view import Canvas
+from sobercrow.desktop.window import MainWindow
+
+
+@pytest.fixture
+def empty_window(qtbot, tmp_path: Path, monkeypatch) -> Iterator[MainWindow]:
+    """The window on an empty desk, with preferences and a recovery folder of its own."""
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
+    use_theme(dark=False)
+    window = MainWindow(QSettings(str(tmp_path / "preferences.ini"), QSettings.Format.IniFormat))
+    window.resize(1280, 800)
+    window.show()
+    yield window
+    window.document.close()
+    window.hide()
+    window.deleteLater()
+
+
+@pytest.fixture
+def window(empty_window: MainWindow) -> MainWindow:
+    """The window on the pen lettering, its full result shown."""
+    empty_window.open_path(PICTURES / "pen-lettering.png")
+    wait_until_done(empty_window)
+    return empty_window
+
+
+@pytest.fixture
+def drag() -> Callable[..., None]:
+    """A drag of the left button over a canvas, from one picture point to another."""
+
+    def pull(
+        canvas: Canvas, start: tuple[float, float], end: tuple[float, float], keys=Qt.KeyboardModifier.NoModifier
+    ) -> None:
+        a, b = (QPoint(*map(round, canvas.camera.to_screen(*p, canvas.width(), canvas.height()))) for p in (start, end))
+        QTest.mousePress(canvas, Qt.MouseButton.LeftButton, keys, a)
+        for step in range(1, 6):
+            QTest.mouseMove(canvas, a + (b - a) * step / 5)
+        QTest.mouseRelease(canvas, Qt.MouseButton.LeftButton, keys, b)
+
+    return pull
