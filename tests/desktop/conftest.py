@@ -33,7 +33,7 @@ def empty_window(qtbot, tmp_path: Path, monkeypatch) -> Iterator[MainWindow]:
 @pytest.fixture
 def window(empty_window: MainWindow) -> MainWindow:
     """The window on the pen lettering, its full result shown."""
-    empty_window.open_path(PICTURES / "pen-lettering.png")
+    empty_window.files.open_path(PICTURES / "pen-lettering.png")
     wait_until_done(empty_window)
     return empty_window
 

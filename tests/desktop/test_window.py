@@ -227,11 +227,11 @@ def test_a_project_opens_as_it_was_saved(window: MainWindow, drag, tmp_path: Pat
     wait_until_done(window)
     state, artwork = document.state, document.artwork
     choose_name(monkeypatch, tmp_path / "work.sobercrow")
-    assert window.save()
+    assert window.files.save()
     assert not document.is_changed
-    window.open_path(PICTURES / "tints.png")
+    window.files.open_path(PICTURES / "tints.png")
     wait_until_done(window)
-    window.open_path(tmp_path / "work.sobercrow")
+    window.files.open_path(tmp_path / "work.sobercrow")
     wait_until_done(window)
     assert document.state == state
     assert document.artwork == artwork
@@ -285,7 +285,7 @@ def test_pictures_are_pasted_and_dropped(empty_window: MainWindow, tmp_path: Pat
 def test_bad_files_are_told_and_leave_the_document_alone(window, tmp_path, name, content, words) -> None:
     artwork, state = window.document.artwork, window.document.state
     (tmp_path / name).write_bytes(content)
-    window.open_path(tmp_path / name)
+    window.files.open_path(tmp_path / name)
     wait_until_done(window)
     assert words in window.gauge.message.text()
     assert window.document.artwork == artwork
@@ -301,7 +301,7 @@ def test_unsaved_changes_are_asked_about(window: MainWindow, monkeypatch) -> Non
     answer = QMessageBox.StandardButton.Cancel
     monkeypatch.setattr(QMessageBox, "question", lambda *a: asked.append(a[2]) or answer)
     source = document.source
-    window.open_path(PICTURES / "tints.png")
+    window.files.open_path(PICTURES / "tints.png")
     QTest.qWait(50)
     assert asked
     assert document.source is source
@@ -313,14 +313,14 @@ def test_work_of_a_run_that_ended_early_is_offered_again(window: MainWindow) -> 
     document.choose(shapes=frozenset({0}))
     window.refine_panel.delete()
     artwork = document.artwork
-    window.autosave()
+    window.files.autosave()
     document.undo()
-    window.offer_recovery()
+    window.files.offer_recovery()
     wait_until_done(window)
     assert document.artwork == artwork
     assert "unsaved work" in window.gauge.message.text()
     assert document.is_changed
-    window.forget_recovery()
+    window.files.forget_recovery()
 
 
 def test_views_seam_and_peek_change_what_is_painted(window: MainWindow) -> None:

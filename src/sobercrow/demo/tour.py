@@ -43,7 +43,7 @@ def open_window(picture: Path, width: int = 1280, height: int = 800) -> MainWind
     window = MainWindow(QSettings(str(folder / "preferences.ini"), QSettings.Format.IniFormat))
     window.resize(width, height)
     window.show()
-    window.open_path(picture)
+    window.files.open_path(picture)
     wait_until_done(window)
     return window
 

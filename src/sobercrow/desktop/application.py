@@ -6,11 +6,11 @@ import signal
 from pathlib import Path
 from typing import cast
 
-from PySide6.QtCore import QTimer
+from PySide6.QtCore import QSettings, QTimer
 from PySide6.QtWidgets import QApplication
 
 from sobercrow.desktop.theme import apply_theme
-from sobercrow.desktop.window import MainWindow
+from sobercrow.desktop.window import MainWindow, prefers_dark
 
 
 def make_application() -> QApplication:
@@ -32,11 +32,12 @@ def run(arguments: list[str]) -> int:
     """Open the window, on a file if one is named; return the exit code."""
     application = make_application()
     signal.signal(signal.SIGINT, signal.SIG_DFL)
-    window = MainWindow()
-    use_theme(bool(window.actions_by_id["dark"].isChecked()))
+    preferences = QSettings("sober-crow", "sober-crow")
+    use_theme(prefers_dark(preferences))
+    window = MainWindow(preferences)
     window.show()
     if arguments:
-        QTimer.singleShot(0, lambda: window.open_path(Path(arguments[0])))
+        QTimer.singleShot(0, lambda: window.files.open_path(Path(arguments[0])))
     else:
-        QTimer.singleShot(0, window.offer_recovery)
+        QTimer.singleShot(0, window.files.offer_recovery)
     return application.exec()

@@ -63,14 +63,14 @@ def command_table(window: MainWindow) -> tuple[Command, ...]:
         for n, step in enumerate(Step, 1)
     )
     return (
-        Command("open", "Open", "File", ("Ctrl+O",), "Open a picture or a project.", window.open),
+        Command("open", "Open", "File", ("Ctrl+O",), "Open a picture or a project.", window.files.open),
         Command(
             "paste",
             "Paste picture",
             "File",
             ("Ctrl+V",),
             "Bring in the picture on the clipboard.",
-            window.paste,
+            window.files.paste,
         ),
         Command(
             "save",
@@ -78,7 +78,7 @@ def command_table(window: MainWindow) -> tuple[Command, ...]:
             "File",
             ("Ctrl+S",),
             "Keep picture, settings and edits.",
-            window.save,
+            window.files.save,
             has_result,
             starts_group=True,
         ),
@@ -88,7 +88,7 @@ def command_table(window: MainWindow) -> tuple[Command, ...]:
             "File",
             ("Ctrl+Shift+S",),
             "Keep them under another name.",
-            window.save_as,
+            window.files.save_as,
             has_result,
         ),
         Command(
@@ -97,7 +97,7 @@ def command_table(window: MainWindow) -> tuple[Command, ...]:
             "File",
             ("Ctrl+E",),
             "Write the artwork at its true size.",
-            window.export_svg,
+            window.files.export_svg,
             has_result,
         ),
         Command("quit", "Quit", "File", ("Ctrl+Q",), "Close the window.", window.close, starts_group=True),

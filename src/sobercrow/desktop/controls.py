@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QRectF, QSignalBlocker, QSize, Qt, Signal
+from PySide6.QtCore import QEvent, QPointF, QRectF, QSignalBlocker, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF
 from PySide6.QtWidgets import (
     QDoubleSpinBox,
@@ -170,6 +170,12 @@ class NumberField(QWidget):
         self.slide.set_share(max((value - self.meaning.low) / span, 0.0) ** (1 / self._power))
         self.back.setEnabled(not automatic)
         self.note.setText(note or self.meaning.help)
+
+    def changeEvent(self, event: QEvent) -> None:
+        """Follow a change of the theme."""
+        if event.type() == QEvent.Type.PaletteChange:
+            self.back.setIcon(icon("arrow-counter-clockwise"))
+        super().changeEvent(event)
 
     def _typed(self, value: float) -> None:
         self.changed.emit(value)

@@ -67,7 +67,7 @@ class StepCard(QWidget):
         font.setWeight(font.Weight.DemiBold if self.active else font.Weight.Normal)
         painter.setFont(font)
         painter.setPen(QColor(colours.text))
-        line = QRectF(14, self.height() - text_height, self.width() - 18, 18)
+        line = QRectF(14, self.height() - text_height, self.width() - 15, 18)
         painter.drawText(line, Qt.AlignmentFlag.AlignVCenter, LOOKS[self.step].title)
         font.setPixelSize(tokens.SMALL_PX - 1)
         font.setWeight(font.Weight.Normal)

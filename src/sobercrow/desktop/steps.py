@@ -59,4 +59,5 @@ def key_figure(step: Step, document: Document) -> str:
         return f"{results.artwork.anchor_count} anchors"
     if step is Step.REFINE:
         return f"{artwork.anchor_count} anchors · {figures.deviation_mean_px:.2f} px"
-    return f"SVG · {width_mm:.1f} × {height_mm:.1f} mm"
+    decimals = 0 if max(width_mm, height_mm) >= 100 else 1
+    return f"SVG · {width_mm:.{decimals}f} × {height_mm:.{decimals}f} mm"

@@ -2,17 +2,11 @@
 
 from __future__ import annotations
 
-from pathlib import Path
 from typing import cast
 
 from PySide6.QtCore import (
-    QBuffer,
-    QByteArray,
-    QIODevice,
-    QMimeData,
     QSettings,
     QSize,
-    QStandardPaths,
     Qt,
     QTimer,
 )
@@ -22,16 +16,12 @@ from PySide6.QtGui import (
     QCloseEvent,
     QDragEnterEvent,
     QDropEvent,
-    QGuiApplication,
-    QImage,
-    QImageWriter,
     QKeyEvent,
     QKeySequence,
 )
 from PySide6.QtWidgets import (
     QApplication,
     QDialog,
-    QFileDialog,
     QGridLayout,
     QHBoxLayout,
     QMainWindow,
@@ -46,9 +36,6 @@ from PySide6.QtWidgets import (
 
 from sobercrow import __version__
 from sobercrow.core.artwork.hit import anchors_in
-from sobercrow.core.errors import SoberCrowError
-from sobercrow.core.formats.project import SUFFIX
-from sobercrow.core.picture.decode import SUFFIXES, decode_picture
 from sobercrow.core.settings import Crop
 from sobercrow.desktop import tokens
 from sobercrow.desktop.canvas import tools
@@ -58,6 +45,7 @@ from sobercrow.desktop.command_table import command_table
 from sobercrow.desktop.commands import HELD_KEYS, MENUS, Command
 from sobercrow.desktop.controls import Panel, label
 from sobercrow.desktop.document import Document
+from sobercrow.desktop.files import Files
 from sobercrow.desktop.gauge import Gauge
 from sobercrow.desktop.panels.artwork_steps import HandOverPanel, RefinePanel, TracePanel
 from sobercrow.desktop.panels.picture_steps import BringInPanel, CleanUpPanel, InksPanel
@@ -67,23 +55,38 @@ from sobercrow.desktop.steps import LOOKS, Step
 from sobercrow.desktop.theme import apply_theme, icon
 
 AUTOSAVE_MS = 20_000
+ICONS = {
+    "seam": "seam",
+    "peek": "peek",
+    "fit": "corners-out",
+    "undo": "arrow-u-up-left",
+    "redo": "arrow-u-up-right",
+    "tool-choose": "choose",
+    "tool-anchors": "anchors",
+}
 TOOLS = {"choose": tools.choose, "anchors": tools.edit_anchors}
+
+
+def prefers_dark(preferences: QSettings) -> bool:
+    """Tell whether the user has chosen the dark theme."""
+    return str(preferences.value("dark", "false")) == "true"
 
 
 class MainWindow(QMainWindow):
     """Puts the parts together; every part talks to the document, not to the others."""
 
-    def __init__(self, settings: QSettings | None = None) -> None:
+    def __init__(self, preferences: QSettings) -> None:
         """Make the window with an empty desk."""
         super().__init__()
         self.setWindowTitle("Sober Crow")
         self.setMinimumSize(1100, 700)
         self.setAcceptDrops(True)
-        self.preferences = settings if settings is not None else QSettings("sober-crow", "sober-crow")
+        self.preferences = preferences
         self.document = Document()
         self.canvas = Canvas(self.document)
         self.rail = Rail(self.document)
         self.gauge = Gauge(self.document, self.canvas)
+        self.files = Files(self.document, self, self.preferences, self.gauge.say)
         self.refine_panel = RefinePanel(self.document)
         self.clean_panel = CleanUpPanel(self.document)
         hand_over = HandOverPanel(self.document)
@@ -95,23 +98,23 @@ class MainWindow(QMainWindow):
             Step.REFINE: self.refine_panel,
             Step.HAND_OVER: hand_over,
         }
-        hand_over.svg_wanted.connect(self.export_svg)
-        hand_over.project_wanted.connect(self.save)
+        hand_over.svg_wanted.connect(self.files.export_svg)
+        hand_over.project_wanted.connect(self.files.save)
         self.step = Step.TRACE
         self.tool = "choose"
-        self._pending: Path | None = None
         self._chosen_views: dict[Step, Showing] = {}
         self.start = StartPage()
-        self.start.open_wanted.connect(self.open)
-        self.start.paste_wanted.connect(self.paste)
-        self.start.path_wanted.connect(self.open_path)
+        self.start.open_wanted.connect(self.files.open)
+        self.start.paste_wanted.connect(self.files.paste)
+        self.start.path_wanted.connect(self.files.open_path)
         self.commands = command_table(self)
         self.actions_by_id: dict[str, QAction] = {}
         self._build_menus()
+        self._dress()
         self._lay_out()
         self._connect()
         self.go_to(Step.TRACE)
-        self.start.show_recent(self._recent())
+        self.start.show_recent(self.files.recent())
         self._refresh()
 
     # layout
@@ -170,21 +173,17 @@ class MainWindow(QMainWindow):
         return bar
 
     def _command_button(self, id_: str) -> QToolButton:
-        icons = {
-            "seam": "seam",
-            "peek": "peek",
-            "fit": "corners-out",
-            "undo": "arrow-u-up-left",
-            "redo": "arrow-u-up-right",
-        }
         made = QToolButton()
         action = self.actions_by_id[id_]
         made.setDefaultAction(action)
-        made.setIcon(icon(icons[id_]))
-        action.setIcon(icon(icons[id_]))
         made.setIconSize(QSize(tokens.ICON_PX - 2, tokens.ICON_PX - 2))
         made.setAccessibleName(action.text())
         return made
+
+    def _dress(self) -> None:
+        """Give the commands their icons, in the colours of the theme."""
+        for id_, name in ICONS.items():
+            self.actions_by_id[id_].setIcon(icon(name))
 
     def _tool_bar(self) -> None:
         self.tool_bar = QWidget(self.canvas)
@@ -196,8 +195,6 @@ class MainWindow(QMainWindow):
         for name in TOOLS:
             made = QToolButton()
             made.setDefaultAction(self.actions_by_id[f"tool-{name}"])
-            made.setIcon(icon(name))
-            self.actions_by_id[f"tool-{name}"].setIcon(icon(name))
             made.setIconSize(QSize(tokens.ICON_PX, tokens.ICON_PX))
             made.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonIconOnly)
             layout.addWidget(made)
@@ -262,7 +259,7 @@ class MainWindow(QMainWindow):
         canvas.seam_changed.connect(self._place_pill)
         canvas.camera_changed.connect(self._place_pill)
         self._autosave = QTimer(self)
-        self._autosave.timeout.connect(self.autosave)
+        self._autosave.timeout.connect(self.files.autosave)
         self._autosave.start(AUTOSAVE_MS)
 
     # commands
@@ -392,45 +389,6 @@ class MainWindow(QMainWindow):
 
     # files
 
-    def open(self) -> None:
-        """Ask for a file and open it."""
-        kinds = " ".join(f"*{s}" for s in (*SUFFIXES, SUFFIX))
-        chosen, _ = QFileDialog.getOpenFileName(
-            self, "Open a picture or a project", self._last_folder(), f"Drawings ({kinds})"
-        )
-        if chosen:
-            self.open_path(Path(chosen))
-
-    def open_path(self, path: Path) -> None:
-        """Open a picture or a project, asking first about unsaved changes."""
-        if self._may_leave():
-            self.gauge.message.clear()
-            self._pending = path
-            self.document.open_path(path)
-
-    def paste(self) -> None:
-        """Bring in the picture or the file on the clipboard."""
-        self._take_mime(QGuiApplication.clipboard().mimeData(), "the clipboard")
-
-    def _take_mime(self, data: QMimeData, where: str) -> None:
-        if data.hasUrls() and data.urls()[0].isLocalFile():
-            self.open_path(Path(data.urls()[0].toLocalFile()))
-        elif data.hasImage():
-            image = QImage(data.imageData())
-            if image.isNull() or not self._may_leave():
-                return
-            packed = QByteArray()
-            buffer = QBuffer(packed)
-            buffer.open(QIODevice.OpenModeFlag.WriteOnly)
-            QImageWriter(buffer, QByteArray(b"PNG")).write(image)
-            content = bytes(packed.data())
-            try:
-                self.document.open_picture(decode_picture(content, "Pasted picture"), content)
-            except SoberCrowError as fault:
-                self.gauge.say(str(fault), warning=True)
-        else:
-            self.gauge.say(f"There is no picture on {where}; copy one and try again.", warning=True)
-
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         """Take pictures and files."""
         if event.mimeData().hasUrls() or event.mimeData().hasImage():
@@ -439,80 +397,18 @@ class MainWindow(QMainWindow):
     def dropEvent(self, event: QDropEvent) -> None:
         """Open what was dropped."""
         event.acceptProposedAction()
-        self._take_mime(event.mimeData(), "what you dropped")
-
-    def save(self) -> bool:
-        """Save the project under its name, asking for one if it has none."""
-        if self.document.path is None:
-            return self.save_as()
-        return self._save_to(self.document.path)
-
-    def save_as(self) -> bool:
-        """Ask for a name and save the project."""
-        chosen = self._ask_name("Save project", SUFFIX)
-        return self._save_to(chosen) if chosen is not None else False
-
-    def _save_to(self, path: Path) -> bool:
-        try:
-            self.document.save_project(path)
-        except SoberCrowError as fault:
-            self.gauge.say(str(fault), warning=True)
-            return False
-        self._remember(path)
-        self.forget_recovery()
-        self.gauge.say(f"Saved “{path.name}”.", warning=False)
-        return True
-
-    def export_svg(self) -> None:
-        """Ask for a name and write the artwork as SVG."""
-        if not self.document.is_complete:
-            self.gauge.say("The trace is still being worked out; save again in a moment.", warning=True)
-            return
-        chosen = self._ask_name("Save SVG", ".svg")
-        if chosen is not None:
-            try:
-                self.document.export_svg(chosen)
-                self.gauge.say(f"Saved “{chosen.name}”.", warning=False)
-            except SoberCrowError as fault:
-                self.gauge.say(str(fault), warning=True)
-
-    def _ask_name(self, title: str, suffix: str) -> Path | None:
-        """Ask for a file to write; the dialog asks before an older one is replaced."""
-        source = self.document.source
-        stem = Path(source.name).stem if source is not None else "drawing"
-        proposal = str(Path(self._last_folder()) / f"{stem}{suffix}")
-        dialog = QFileDialog(self, title, proposal, f"*{suffix}")
-        dialog.setAcceptMode(QFileDialog.AcceptMode.AcceptSave)
-        dialog.setDefaultSuffix(suffix[1:])
-        dialog.selectFile(proposal)
-        if dialog.exec() != QDialog.DialogCode.Accepted:
-            return None
-        path = Path(dialog.selectedFiles()[0])
-        self.preferences.setValue("folder", str(path.parent))
-        return path
-
-    def _last_folder(self) -> str:
-        kept = str(self.preferences.value("folder", ""))
-        return kept or QStandardPaths.writableLocation(QStandardPaths.StandardLocation.DocumentsLocation)
-
-    def _recent(self) -> list[Path]:
-        return [Path(line) for line in str(self.preferences.value("recent", "")).split("\n") if line]
-
-    def _remember(self, path: Path) -> None:
-        recent = [path, *(p for p in self._recent() if p != path)][:8]
-        self.preferences.setValue("recent", "\n".join(map(str, recent)))
-        self.preferences.setValue("folder", str(path.parent))
+        self.files.take(event.mimeData(), "what you dropped")
 
     def _opened(self) -> None:
-        pending = self._pending
+        pending = self.files.pending
         source = self.document.source
         if (
             pending is not None
             and source is not None
             and (pending.name == source.name or pending == self.document.path)
         ):
-            self._remember(pending)
-        self._pending = None
+            self.files.remember(pending)
+        self.files.pending = None
         self.go_to(Step.REFINE if self.document.state.refined is not None else Step.TRACE)
         self.canvas.setFocus()
         if source is not None and not source.dpi_stated and self.document.path is None:
@@ -520,57 +416,15 @@ class MainWindow(QMainWindow):
                 "The picture states no resolution, so 300 dpi is assumed; set it in Bring in.", warning=False
             )
 
-    # recovery
-
-    def _recovery_path(self) -> Path:
-        folder = QStandardPaths.writableLocation(QStandardPaths.StandardLocation.AppDataLocation)
-        return Path(folder) / f"recovered{SUFFIX}"
-
-    def autosave(self) -> None:
-        """Keep a copy of unsaved work where the next start will find it."""
-        if self.document.is_changed and self.document.artwork is not None:
-            path = self._recovery_path()
-            try:
-                path.parent.mkdir(parents=True, exist_ok=True)
-                self.document.write_copy(path)
-            except (OSError, SoberCrowError) as fault:
-                self.gauge.say(f"Unsaved work could not be kept safe: {fault}", warning=True)
-
-    def offer_recovery(self) -> None:
-        """Open work that an earlier run could not save, and say so."""
-        path = self._recovery_path()
-        if path.exists():
-            self.document.open_path(path, recovered=True)
-            self.gauge.say("The last run ended early; this is your unsaved work. Save it to keep it.", warning=False)
-
-    def forget_recovery(self) -> None:
-        """Remove the copy kept for a crash."""
-        self._recovery_path().unlink(missing_ok=True)
-
     # ending
-
-    def _may_leave(self) -> bool:
-        if not self.document.is_changed:
-            return True
-        buttons = QMessageBox.StandardButton
-        answer = QMessageBox.question(
-            self,
-            "Unsaved changes",
-            "Save the changes to this drawing first?",
-            buttons.Save | buttons.Discard | buttons.Cancel,
-            buttons.Save,
-        )
-        if answer == buttons.Save:
-            return self.save()
-        return answer == buttons.Discard
 
     def closeEvent(self, event: QCloseEvent) -> None:
         """Ask about unsaved changes, then end the worker."""
-        if not self._may_leave():
+        if not self.files.may_leave():
             event.ignore()
             return
         self._autosave.stop()
-        self.forget_recovery()
+        self.files.forget_recovery()
         self.document.close()
         event.accept()
 
@@ -594,12 +448,13 @@ class MainWindow(QMainWindow):
 
     def is_dark(self) -> bool:
         """Tell whether the dark theme is in use."""
-        return str(self.preferences.value("dark", "false")) == "true"
+        return prefers_dark(self.preferences)
 
     def toggle_dark(self) -> None:
         """Change between the light and the dark theme."""
         self.preferences.setValue("dark", "false" if self.is_dark() else "true")
         apply_theme(cast(QApplication, QApplication.instance()), self.is_dark())
+        self._dress()
         self.canvas.update()
         self.rail.refresh()
 

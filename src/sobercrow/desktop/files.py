@@ -1,0 +1,176 @@
+"""Opening, saving, pasting, dropping, and keeping unsaved work safe."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Protocol
+
+from PySide6.QtCore import QBuffer, QByteArray, QIODevice, QMimeData, QSettings, QStandardPaths
+from PySide6.QtGui import QGuiApplication, QImage, QImageWriter
+from PySide6.QtWidgets import QDialog, QFileDialog, QMessageBox, QWidget
+
+from sobercrow.core.errors import SoberCrowError
+from sobercrow.core.formats.project import SUFFIX
+from sobercrow.core.picture.decode import SUFFIXES, decode_picture
+from sobercrow.desktop.document import Document
+
+
+class Say(Protocol):
+    """Shows one sentence to the user."""
+
+    def __call__(self, text: str, *, warning: bool) -> None:
+        """Show `text`, as a warning or not."""
+
+
+class Files:
+    """Moves documents between the window and the disk; every failure is one sentence, and nothing is lost by it."""
+
+    def __init__(self, document: Document, window: QWidget, preferences: QSettings, say: Say) -> None:
+        """Work on a document; dialogs stand over the window."""
+        self._document, self._window, self._preferences, self._say = document, window, preferences, say
+        self.pending: Path | None = None
+
+    def open(self) -> None:
+        """Ask for a file and open it."""
+        kinds = " ".join(f"*{s}" for s in (*SUFFIXES, SUFFIX))
+        chosen, _ = QFileDialog.getOpenFileName(
+            self._window, "Open a picture or a project", self._last_folder(), f"Drawings ({kinds})"
+        )
+        if chosen:
+            self.open_path(Path(chosen))
+
+    def open_path(self, path: Path) -> None:
+        """Open a picture or a project, asking first about unsaved changes."""
+        if self.may_leave():
+            self._say("", warning=False)
+            self.pending = path
+            self._document.open_path(path)
+
+    def paste(self) -> None:
+        """Bring in the picture or the file on the clipboard."""
+        self.take(QGuiApplication.clipboard().mimeData(), "the clipboard")
+
+    def take(self, data: QMimeData, where: str) -> None:
+        """Open the file or the picture that was pasted or dropped; `where` names the place for a message."""
+        if data.hasUrls() and data.urls()[0].isLocalFile():
+            self.open_path(Path(data.urls()[0].toLocalFile()))
+        elif data.hasImage():
+            image = QImage(data.imageData())
+            if image.isNull() or not self.may_leave():
+                return
+            packed = QByteArray()
+            buffer = QBuffer(packed)
+            buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+            QImageWriter(buffer, QByteArray(b"PNG")).write(image)
+            content = bytes(packed.data())
+            try:
+                self._document.open_picture(decode_picture(content, "Pasted picture"), content)
+            except SoberCrowError as fault:
+                self._say(str(fault), warning=True)
+        else:
+            self._say(f"There is no picture on {where}; copy one and try again.", warning=True)
+
+    def save(self) -> bool:
+        """Save the project under its name, asking for one if it has none."""
+        if self._document.path is None:
+            return self.save_as()
+        return self._save_to(self._document.path)
+
+    def save_as(self) -> bool:
+        """Ask for a name and save the project."""
+        chosen = self._ask_name("Save project", SUFFIX)
+        return self._save_to(chosen) if chosen is not None else False
+
+    def _save_to(self, path: Path) -> bool:
+        try:
+            self._document.save_project(path)
+        except SoberCrowError as fault:
+            self._say(str(fault), warning=True)
+            return False
+        self.remember(path)
+        self.forget_recovery()
+        self._say(f"Saved “{path.name}”.", warning=False)
+        return True
+
+    def export_svg(self) -> None:
+        """Ask for a name and write the artwork as SVG."""
+        if not self._document.is_complete:
+            self._say("The trace is still being worked out; save again in a moment.", warning=True)
+            return
+        chosen = self._ask_name("Save SVG", ".svg")
+        if chosen is not None:
+            try:
+                self._document.export_svg(chosen)
+                self._say(f"Saved “{chosen.name}”.", warning=False)
+            except SoberCrowError as fault:
+                self._say(str(fault), warning=True)
+
+    def _ask_name(self, title: str, suffix: str) -> Path | None:
+        """Ask for a file to write; the dialog asks before an older one is replaced."""
+        source = self._document.source
+        stem = Path(source.name).stem if source is not None else "drawing"
+        proposal = str(Path(self._last_folder()) / f"{stem}{suffix}")
+        dialog = QFileDialog(self._window, title, proposal, f"*{suffix}")
+        dialog.setAcceptMode(QFileDialog.AcceptMode.AcceptSave)
+        dialog.setDefaultSuffix(suffix[1:])
+        dialog.selectFile(proposal)
+        if dialog.exec() != QDialog.DialogCode.Accepted:
+            return None
+        path = Path(dialog.selectedFiles()[0])
+        self._preferences.setValue("folder", str(path.parent))
+        return path
+
+    def _last_folder(self) -> str:
+        kept = str(self._preferences.value("folder", ""))
+        return kept or QStandardPaths.writableLocation(QStandardPaths.StandardLocation.DocumentsLocation)
+
+    def recent(self) -> list[Path]:
+        """Return the files opened or saved last, the newest first."""
+        return [Path(line) for line in str(self._preferences.value("recent", "")).split("\n") if line]
+
+    def remember(self, path: Path) -> None:
+        """Put a file at the head of the recent ones."""
+        recent = [path, *(p for p in self.recent() if p != path)][:8]
+        self._preferences.setValue("recent", "\n".join(map(str, recent)))
+        self._preferences.setValue("folder", str(path.parent))
+
+    def _recovery_path(self) -> Path:
+        folder = QStandardPaths.writableLocation(QStandardPaths.StandardLocation.AppDataLocation)
+        return Path(folder) / f"recovered{SUFFIX}"
+
+    def autosave(self) -> None:
+        """Keep a copy of unsaved work where the next start will find it."""
+        if self._document.is_changed and self._document.artwork is not None:
+            path = self._recovery_path()
+            try:
+                path.parent.mkdir(parents=True, exist_ok=True)
+                self._document.write_copy(path)
+            except (OSError, SoberCrowError) as fault:
+                self._say(f"Unsaved work could not be kept safe: {fault}", warning=True)
+
+    def offer_recovery(self) -> None:
+        """Open work that an earlier run could not save, and say so."""
+        path = self._recovery_path()
+        if path.exists():
+            self._document.open_path(path, recovered=True)
+            self._say("The last run ended early; this is your unsaved work. Save it to keep it.", warning=False)
+
+    def forget_recovery(self) -> None:
+        """Remove the copy kept for a crash."""
+        self._recovery_path().unlink(missing_ok=True)
+
+    def may_leave(self) -> bool:
+        """Ask about unsaved changes; tell whether the document may be left."""
+        if not self._document.is_changed:
+            return True
+        buttons = QMessageBox.StandardButton
+        answer = QMessageBox.question(
+            self._window,
+            "Unsaved changes",
+            "Save the changes to this drawing first?",
+            buttons.Save | buttons.Discard | buttons.Cancel,
+            buttons.Save,
+        )
+        if answer == buttons.Save:
+            return self.save()
+        return answer == buttons.Discard
