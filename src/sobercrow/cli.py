@@ -50,9 +50,7 @@ def trace(
 ) -> None:
     """Trace PICTURE (PNG, JPEG, GIF, TIFF, BMP or WebP) to an SVG of true size."""
     settings = Settings(
-        bring_in=BringIn(dpi),
-        inks=Inks(_threshold(threshold)),
-        tracing=Tracing(detail, tolerance, corner_angle, speck),
+        bring_in=BringIn(dpi), inks=Inks(_threshold(threshold)), tracing=Tracing(detail, tolerance, corner_angle, speck)
     )
     if output.exists() and not force:
         raise ExportError(f"“{output.name}” is already there; choose another name or add --force to replace it.")
@@ -68,7 +66,7 @@ def _threshold(text: str) -> int | None:
     try:
         return int(text)
     except ValueError as fault:
-        raise SettingError(f"The threshold must be auto or a whole number from 0 to 254, not “{text}”.") from fault
+        raise SettingError(f"The threshold must be auto or a whole number from 0 to 255, not “{text}”.") from fault
 
 
 def figures_report(results: Results) -> dict[str, object]:

@@ -335,9 +335,10 @@ def test_views_seam_and_peek_change_what_is_painted(window: MainWindow) -> None:
         window.show_as(showing)
         pictures.append(frame())
     window.show_as(Showing.FILLED)
-    canvas.set_peeking(True)
+    QTest.keyPress(canvas, Qt.Key.Key_Q)
     pictures.append(frame())
-    canvas.set_peeking(False)
+    QTest.keyRelease(canvas, Qt.Key.Key_Q)
+    assert frame() == pictures[0]
     canvas.set_other_side(Showing.SOURCE)
     window.toggle_seam()
     pictures.append(frame())

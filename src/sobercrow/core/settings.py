@@ -91,8 +91,7 @@ class Levels(Checked):
 
     black: int = setting(0, Meaning("Black point", "Tones up to here become black.", 0, 254))
     midtone: float = setting(
-        1.0,
-        Meaning("Midtone", "Above 1 lightens the greys between, below 1 darkens them.", 0.1, 10.0, "", 0.05, 2),
+        1.0, Meaning("Midtone", "Above 1 lightens the greys between, below 1 darkens them.", 0.1, 10.0, "", 0.05, 2)
     )
     white: int = setting(255, Meaning("White point", "Tones from here on become white.", 1, 255))
 
@@ -117,7 +116,7 @@ class Inks(Checked):
     """Settings of the third step. `threshold` None takes Otsu's choice."""
 
     threshold: int | None = setting(
-        None, Meaning("Threshold", "Tones up to here count as ink; higher makes the drawing heavier.", 0, 254)
+        None, Meaning("Threshold", "Tones up to here count as ink; higher makes the drawing heavier.", 0, 255)
     )
 
 
@@ -129,8 +128,7 @@ class Tracing(Checked):
         60.0, Meaning("Detail", "From a calm line with few anchors to one that follows every turn.", 0, 100)
     )
     tolerance_px: float | None = setting(
-        None,
-        Meaning("Tolerance", "How far the curve may run from the drawn border.", 0.05, 5.0, "px", 0.05, 2),
+        None, Meaning("Tolerance", "How far the curve may run from the drawn border.", 0.05, 5.0, "px", 0.05, 2)
     )
     corner_angle_deg: float | None = setting(
         None, Meaning("Corner angle", "A turn sharper than this becomes a corner.", 15, 150, "°", 1, 0)
@@ -184,10 +182,7 @@ class Settings:
             clean["crop"] = Crop(**clean["crop"]) if clean["crop"] is not None else None
             clean["levels"] = Levels(**clean["levels"]) if clean["levels"] is not None else None
             return cls(
-                BringIn(**plain["bring_in"]),
-                CleanUp(**clean),
-                Inks(**plain["inks"]),
-                Tracing(**plain["tracing"]),
+                BringIn(**plain["bring_in"]), CleanUp(**clean), Inks(**plain["inks"]), Tracing(**plain["tracing"])
             )
         except (KeyError, TypeError) as fault:
             raise SettingError(f"The settings cannot be read ({fault}).") from fault

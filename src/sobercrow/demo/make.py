@@ -58,14 +58,7 @@ class Sheet:
         self.pen.text((x * OVERSAMPLING, y * OVERSAMPLING), words, font=font, fill=fill, anchor="ls")
 
     def ring_text(
-        self,
-        x: float,
-        y: float,
-        radius: float,
-        words: str,
-        face: Path,
-        size: float,
-        fill: tuple[int, int, int],
+        self, x: float, y: float, radius: float, words: str, face: Path, size: float, fill: tuple[int, int, int]
     ) -> None:
         font = ImageFont.truetype(str(face), round(size * OVERSAMPLING))
         spacing = size * 0.10 * OVERSAMPLING
@@ -263,12 +256,7 @@ def pencil_sketch(folder: Path) -> None:
         ((140, 300), (1160, 304)),
         ((240, 120), (1060, 900)),
     ):
-        draw(
-            [(a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t) for t in np.linspace(0, 1, 40)],
-            0.28,
-            1.2,
-            1,
-        )
+        draw([(a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t) for t in np.linspace(0, 1, 40)], 0.28, 1.2, 1)
     circle = [(650 + 300 * math.cos(t), 480 + 300 * math.sin(t)) for t in np.linspace(0, 2 * math.pi, 160)]
     draw(circle, 0.3, 1.2, 1)
     bird = curve([(330, 560), (430, 430), (560, 420), (650, 500), (760, 400), (930, 360), (1010, 420)])
@@ -289,15 +277,7 @@ def main(folder: Path = PICTURES) -> None:
     if not all(face.exists() for face in (BRUSH_FACE, PEN_FACE, RING_FACE)):
         sys.exit("The demo pictures need two open typefaces: apt-get install fonts-lobster fonts-texgyre")
     folder.mkdir(parents=True, exist_ok=True)
-    for make in (
-        brush_lettering,
-        pen_lettering,
-        kite_drawing,
-        badge_small,
-        badge_photo,
-        tints,
-        pencil_sketch,
-    ):
+    for make in (brush_lettering, pen_lettering, kite_drawing, badge_small, badge_photo, tints, pencil_sketch):
         make(folder)
 
 

@@ -65,12 +65,7 @@ def command_table(window: MainWindow) -> tuple[Command, ...]:
     return (
         Command("open", "Open", "File", ("Ctrl+O",), "Open a picture or a project.", window.files.open),
         Command(
-            "paste",
-            "Paste picture",
-            "File",
-            ("Ctrl+V",),
-            "Bring in the picture on the clipboard.",
-            window.files.paste,
+            "paste", "Paste picture", "File", ("Ctrl+V",), "Bring in the picture on the clipboard.", window.files.paste
         ),
         Command(
             "save",
@@ -130,13 +125,7 @@ def command_table(window: MainWindow) -> tuple[Command, ...]:
             starts_group=True,
         ),
         Command(
-            "choose-none",
-            "Choose nothing",
-            "Edit",
-            ("Esc",),
-            "Let go of what is chosen.",
-            document.choose,
-            chosen,
+            "choose-none", "Choose nothing", "Edit", ("Esc",), "Let go of what is chosen.", document.choose, chosen
         ),
         Command("fit", "Fit", "View", ("Home",), "Show the whole picture.", canvas.fit, has_result),
         Command(
@@ -148,24 +137,8 @@ def command_table(window: MainWindow) -> tuple[Command, ...]:
             canvas.fit_chosen,
             chosen,
         ),
-        Command(
-            "zoom-in",
-            "Nearer",
-            "View",
-            ("Ctrl++", "Ctrl+="),
-            "Zoom in.",
-            lambda: canvas.zoom_by(1.5),
-            has_result,
-        ),
-        Command(
-            "zoom-out",
-            "Further",
-            "View",
-            ("Ctrl+-",),
-            "Zoom out.",
-            lambda: canvas.zoom_by(1 / 1.5),
-            has_result,
-        ),
+        Command("zoom-in", "Nearer", "View", ("Ctrl++", "Ctrl+="), "Zoom in.", lambda: canvas.zoom_by(1.5), has_result),
+        Command("zoom-out", "Further", "View", ("Ctrl+-",), "Zoom out.", lambda: canvas.zoom_by(1 / 1.5), has_result),
         Command(
             "zoom-full",
             "Pixel for pixel",

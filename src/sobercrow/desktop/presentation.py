@@ -159,9 +159,7 @@ def artwork_thumbnail(artwork: Artwork, outline: bool) -> QImage:
     width, height = tokens.THUMB_WIDTH * THUMB_SCALE, tokens.THUMB_HEIGHT * THUMB_SCALE
     scale = min(width / artwork.width_px, height / artwork.height_px)
     image = QImage(
-        max(1, round(artwork.width_px * scale)),
-        max(1, round(artwork.height_px * scale)),
-        QImage.Format.Format_RGB32,
+        max(1, round(artwork.width_px * scale)), max(1, round(artwork.height_px * scale)), QImage.Format.Format_RGB32
     )
     image.fill(QColor(tokens.LIGHT.page))
     painter = QPainter(image)

@@ -60,8 +60,7 @@ class StartPage(QWidget):
         layout.addWidget(label("Bring in a drawing", title=True))
         layout.addWidget(
             label(
-                "Open a scan, a photo or a small logo, paste one, or drop a file anywhere on this window.",
-                muted=True,
+                "Open a scan, a photo or a small logo, paste one, or drop a file anywhere on this window.", muted=True
             )
         )
         row = QHBoxLayout()

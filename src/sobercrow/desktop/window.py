@@ -4,21 +4,8 @@ from __future__ import annotations
 
 from typing import cast
 
-from PySide6.QtCore import (
-    QSettings,
-    QSize,
-    Qt,
-    QTimer,
-)
-from PySide6.QtGui import (
-    QAction,
-    QActionGroup,
-    QCloseEvent,
-    QDragEnterEvent,
-    QDropEvent,
-    QKeyEvent,
-    QKeySequence,
-)
+from PySide6.QtCore import QSettings, QSize, Qt, QTimer
+from PySide6.QtGui import QAction, QActionGroup, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import (
     QApplication,
     QDialog,
@@ -293,10 +280,7 @@ class MainWindow(QMainWindow):
             action.setEnabled(command.enabled())
             if command.checked is not None:
                 action.setChecked(command.checked())
-        for id_, verb, name in (
-            ("undo", "Undo", self.document.undo_name),
-            ("redo", "Redo", self.document.redo_name),
-        ):
+        for id_, verb, name in (("undo", "Undo", self.document.undo_name), ("redo", "Redo", self.document.redo_name)):
             title = f"{verb} {name[0].lower()}{name[1:]}" if name else verb
             action = self.actions_by_id[id_]
             action.setText(title)
@@ -429,13 +413,11 @@ class MainWindow(QMainWindow):
         event.accept()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        """Nudge what is chosen with the arrow keys."""
-        ways = {
-            Qt.Key.Key_Left: (-1, 0),
-            Qt.Key.Key_Right: (1, 0),
-            Qt.Key.Key_Up: (0, -1),
-            Qt.Key.Key_Down: (0, 1),
-        }
+        """Nudge what is chosen with the arrow keys; hold Q to peek, wherever the focus is."""
+        if event.key() == Qt.Key.Key_Q and not event.modifiers():
+            self.canvas.set_peeking(True)
+            return
+        ways = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
         way = ways.get(Qt.Key(event.key()))
         if way is None or self.step is not Step.REFINE:
             super().keyPressEvent(event)
@@ -443,6 +425,13 @@ class MainWindow(QMainWindow):
         pixels = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
         size = 1.0 if pixels or event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 0.1
         self.refine_panel.nudge(way[0] * size, way[1] * size, pixels)
+
+    def keyReleaseEvent(self, event: QKeyEvent) -> None:
+        """Stop peeking."""
+        if event.key() == Qt.Key.Key_Q and not event.isAutoRepeat():
+            self.canvas.set_peeking(False)
+        else:
+            super().keyReleaseEvent(event)
 
     # help and look
 

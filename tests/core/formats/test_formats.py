@@ -101,9 +101,7 @@ def test_settings_come_back_from_json_as_they_were(turns, midtone, threshold, de
     from dataclasses import asdict
 
     settings = Settings(
-        clean_up=CleanUp(turns, None, Levels(0, midtone, 255)),
-        inks=Inks(threshold),
-        tracing=Tracing(detail, tolerance),
+        clean_up=CleanUp(turns, None, Levels(0, midtone, 255)), inks=Inks(threshold), tracing=Tracing(detail, tolerance)
     )
     assert Settings.from_plain(json.loads(json.dumps(asdict(settings)))) == settings
 

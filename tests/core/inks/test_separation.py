@@ -26,7 +26,7 @@ def test_an_even_sheet_has_no_ink() -> None:
     assert separation(np.full((20, 20), 250, np.uint8)).coverage == 0.0
 
 
-@pytest.mark.parametrize("threshold", [-1, 255, 999])
+@pytest.mark.parametrize("threshold", [-1, 256, 999])
 def test_threshold_outside_the_tones_is_refused(threshold: int) -> None:
-    with pytest.raises(SettingError, match="Threshold must lie between 0 and 254"):
+    with pytest.raises(SettingError, match="Threshold must lie between 0 and 255"):
         Inks(threshold)

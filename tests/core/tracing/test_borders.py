@@ -71,6 +71,11 @@ def test_ink_that_touches_the_edge_ends_there() -> None:
     assert points[:, 1].max() == pytest.approx(20, abs=0.01)
 
 
+def test_at_the_highest_threshold_the_whole_sheet_is_ink() -> None:
+    found = find_borders(separation(disc(40, 20, 20, 9), 255))
+    assert found.areas_px2 == pytest.approx([1600], rel=0.05)
+
+
 def test_saddles_join_what_their_mean_says() -> None:
     dark, light = np.array([[0, 200], [200, 0]], np.uint8), np.array([[100, 255], [255, 100]], np.uint8)
     assert len(follow_borders(dark, 127.5)[1]) - 1 == 1

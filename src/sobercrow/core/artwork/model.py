@@ -36,12 +36,7 @@ class Shape:
     def bounds(self) -> tuple[float, float, float, float]:
         """Return left, top, right, bottom in picture pixels."""
         every = [c.bounds() for c in self.contours]
-        return (
-            min(b[0] for b in every),
-            min(b[1] for b in every),
-            max(b[2] for b in every),
-            max(b[3] for b in every),
-        )
+        return (min(b[0] for b in every), min(b[1] for b in every), max(b[2] for b in every), max(b[3] for b in every))
 
     def moved(self, dx: float, dy: float) -> Shape:
         """Return the shape shifted."""

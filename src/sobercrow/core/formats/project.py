@@ -49,12 +49,7 @@ class Project:
 def write_project(project: Project, artwork: Artwork | None, path: Path) -> None:
     """Write a project, whole or not at all; `artwork` is shown by other programs. Raises `ProjectError`."""
     memory = io.BytesIO()
-    head = {
-        "format": FORMAT,
-        "version": VERSION,
-        "source": project.source_name,
-        "settings": asdict(project.settings),
-    }
+    head = {"format": FORMAT, "version": VERSION, "source": project.source_name, "settings": asdict(project.settings)}
     with zipfile.ZipFile(memory, "w", zipfile.ZIP_DEFLATED) as archive:
         archive.writestr("project.json", json.dumps(head, indent=1))
         archive.writestr(zipfile.ZipInfo("source/picture"), project.source)  # stored: pictures are packed already

@@ -157,17 +157,7 @@ def measure(xs: F64, ys: F64, us: F64, count: int, ends: F64, handles: F64) -> t
     total = worst = 0.0
     for k in range(count):
         u, distance = foot(
-            xs[k],
-            ys[k],
-            us[k],
-            ends[0],
-            ends[1],
-            handles[0],
-            handles[1],
-            handles[2],
-            handles[3],
-            ends[4],
-            ends[5],
+            xs[k], ys[k], us[k], ends[0], ends[1], handles[0], handles[1], handles[2], handles[3], ends[4], ends[5]
         )
         us[k] = u
         total += distance * distance

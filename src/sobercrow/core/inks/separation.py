@@ -52,12 +52,4 @@ def separate(cleaned: Picture, settings: Inks) -> Separation:
     threshold = neutral if settings.threshold is None else settings.threshold
     ink_level, paper_level = usual_tones(counts, neutral)
     grey.setflags(write=False)
-    return Separation(
-        grey,
-        threshold,
-        neutral,
-        float(ink_level),
-        float(paper_level),
-        counts,
-        cleaned.dpi,
-    )
+    return Separation(grey, threshold, neutral, float(ink_level), float(paper_level), counts, cleaned.dpi)

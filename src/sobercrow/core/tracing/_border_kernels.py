@@ -17,6 +17,9 @@ STEP_Y = np.array([0, 1, 0, -1], dtype=np.int64)
 PLATEAU_LEVELS = 4.0
 """Neighbours closer than this, in grey levels, belong to the same flat tone."""
 
+OUTSIDE = 256.0
+"""Tone beyond the picture: paper at every threshold."""
+
 REACH_PX = 3
 """How far an edge's profile is read on each side, in pixels: blur of a good scan ends within it."""
 
@@ -27,7 +30,7 @@ SIDEWAYS = 0.55
 @kernel
 def _level(grey: U8, row: int, column: int) -> float:
     if row < 0 or column < 0 or row >= grey.shape[0] or column >= grey.shape[1]:
-        return 255.0
+        return OUTSIDE
     return float(grey[row, column])
 
 

@@ -8,12 +8,7 @@ from sobercrow.core.arrays import F64, I64, U8
 from sobercrow.core.compiled import kernel
 from sobercrow.core.geometry._piece_kernels import foot, solve_handles
 from sobercrow.core.tracing._adjust_kernels import handles_of, settle
-from sobercrow.core.tracing._joint_kernels import (
-    arc_lengths,
-    local_maxima,
-    place_corner,
-    turn_strengths,
-)
+from sobercrow.core.tracing._joint_kernels import arc_lengths, local_maxima, place_corner, turn_strengths
 from sobercrow.core.tracing._search_kernels import candidate_joints, cheapest_chain
 
 CORNERS_APART_PX = 2.5
@@ -23,15 +18,7 @@ LEVEL_SNAP_RAD = 0.05
 
 @kernel
 def _chain(
-    points: F64,
-    along: F64,
-    low: F64,
-    high: F64,
-    tolerance: float,
-    smoothness: float,
-    out: F64,
-    kinds: U8,
-    lines: U8,
+    points: F64, along: F64, low: F64, high: F64, tolerance: float, smoothness: float, out: F64, kinds: U8, lines: U8
 ) -> tuple[int, float]:
     """Choose the joints from one end to the other; ends are rows of s, x, y, tx, ty, corner, trim.
 
@@ -54,16 +41,7 @@ def _chain(
     chosen = np.empty(n, dtype=np.int64)
     straight = np.empty(n, dtype=np.uint8)
     pieces, cost = cheapest_chain(
-        points,
-        along,
-        nodes[:n],
-        extreme[:n],
-        is_corner[:n],
-        trim[:n],
-        tolerance,
-        smoothness,
-        chosen,
-        straight,
+        points, along, nodes[:n], extreme[:n], is_corner[:n], trim[:n], tolerance, smoothness, chosen, straight
     )
     for k in range(pieces):
         node = chosen[k]
@@ -102,11 +80,7 @@ def _smooth_ring(points: F64, along: F64, tolerance: float, smoothness: float, o
         cost -= 0.25 if low_level == 1 else 0.0
         if cost < best_cost - 1e-9:
             best_cost, best = cost, pieces
-            out[:pieces], kinds[:pieces], lines[:pieces] = (
-                trial[:pieces],
-                trial_kinds[:pieces],
-                trial_lines[:pieces],
-            )
+            out[:pieces], kinds[:pieces], lines[:pieces] = (trial[:pieces], trial_kinds[:pieces], trial_lines[:pieces])
         middle = pieces // 2
         if middle == 0:
             break
@@ -139,14 +113,7 @@ def _initial_state(
             for _ in range(2):
                 enough = b - a > 3
                 solve_handles(
-                    xs[a:b],
-                    ys[a:b],
-                    us[a:b],
-                    b - a,
-                    ends,
-                    enough and kinds[i] == 0,
-                    enough and kinds[j] == 0,
-                    handles,
+                    xs[a:b], ys[a:b], us[a:b], b - a, ends, enough and kinds[i] == 0, enough and kinds[j] == 0, handles
                 )
                 for k in range(a, b):
                     us[k], _d = foot(

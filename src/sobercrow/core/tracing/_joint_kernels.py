@@ -154,14 +154,7 @@ def local_maxima(points: F64, along: F64, turns: F64, least: float, apart_px: fl
 
 @kernel
 def _sides(
-    points: F64,
-    along: F64,
-    at: int,
-    gap: float,
-    room_behind: float,
-    room_ahead: float,
-    behind: F64,
-    ahead: F64,
+    points: F64, along: F64, at: int, gap: float, room_behind: float, room_ahead: float, behind: F64, ahead: F64
 ) -> bool:
     """Lines through both sides of a corner, beyond `gap` and before the next corners, `room` px away.
 

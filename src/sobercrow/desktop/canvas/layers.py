@@ -199,12 +199,7 @@ class ChosenLayer:
         painter.setPen(QPen(QColor(palette().accent), 1.6))
         for box in boxes if len(boxes) <= 200 else []:
             _crop_marks(painter, scene.rect_on_screen(_rect(box)))
-        whole = (
-            min(b[0] for b in boxes),
-            min(b[1] for b in boxes),
-            max(b[2] for b in boxes),
-            max(b[3] for b in boxes),
-        )
+        whole = (min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes))
         if len(boxes) > 1:
             _crop_marks(painter, scene.rect_on_screen(_rect(whole)).adjusted(-4, -4, 4, 4))
         dpi = scene.artwork.dpi
@@ -385,9 +380,4 @@ def union_box(shapes: Iterable[Shape]) -> tuple[float, float, float, float] | No
     boxes = [shape_bounds(s) for s in shapes]
     if not boxes:
         return None
-    return (
-        min(b[0] for b in boxes),
-        min(b[1] for b in boxes),
-        max(b[2] for b in boxes),
-        max(b[3] for b in boxes),
-    )
+    return (min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes))

@@ -3,16 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QEvent, QLineF, QPoint, QPointF, QRectF, Qt, QTimer, Signal
-from PySide6.QtGui import (
-    QColor,
-    QKeyEvent,
-    QMouseEvent,
-    QPainter,
-    QPaintEvent,
-    QPen,
-    QResizeEvent,
-    QWheelEvent,
-)
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
 from sobercrow.core.artwork.model import Artwork
@@ -359,19 +350,15 @@ class Canvas(QWidget):
         event.accept()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        """Hold Q to peek, hold the space bar to pan."""
-        if event.key() == Qt.Key.Key_Q and not event.isAutoRepeat() and not event.modifiers():
-            self.set_peeking(True)
-        elif event.key() == Qt.Key.Key_Space:
+        """Hold the space bar to pan."""
+        if event.key() == Qt.Key.Key_Space:
             self._space = True
         else:
             super().keyPressEvent(event)
 
     def keyReleaseEvent(self, event: QKeyEvent) -> None:
-        """Let go of peek or pan."""
-        if event.key() == Qt.Key.Key_Q and not event.isAutoRepeat():
-            self.set_peeking(False)
-        elif event.key() == Qt.Key.Key_Space and not event.isAutoRepeat():
+        """Let go of pan."""
+        if event.key() == Qt.Key.Key_Space and not event.isAutoRepeat():
             self._space = False
             self.unsetCursor()
         else:

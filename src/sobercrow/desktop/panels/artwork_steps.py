@@ -14,17 +14,7 @@ from sobercrow.core.settings import MM_PER_INCH, Meaning, Tracing, meaning_of, p
 from sobercrow.desktop.controls import NumberField, Panel, button, group_column, hair_line, label, panel_column, row_of
 from sobercrow.desktop.document import Document
 
-INK_COLOURS = (
-    "#000000",
-    "#23262b",
-    "#1d4f79",
-    "#1d7972",
-    "#4f6b2a",
-    "#c9a24b",
-    "#a33e2e",
-    "#7a3d6b",
-    "#ffffff",
-)
+INK_COLOURS = ("#000000", "#23262b", "#1d4f79", "#1d7972", "#4f6b2a", "#c9a24b", "#a33e2e", "#7a3d6b", "#ffffff")
 
 
 class TracePanel(Panel):
@@ -52,12 +42,7 @@ class TracePanel(Panel):
             part.reset.connect(lambda name=name: self._set(name, None))
             part.hide()
         self.column = panel_column(
-            label("Outlines", strong=True),
-            self.detail,
-            self.effect,
-            hair_line(),
-            self.fold,
-            *self.fields.values(),
+            label("Outlines", strong=True), self.detail, self.effect, hair_line(), self.fold, *self.fields.values()
         )
         document.opened.connect(self._forget)
 
@@ -226,21 +211,11 @@ class RefinePanel(Panel):
         scale = 1.0 if pixels else artwork.dpi / MM_PER_INCH
         if selection.anchors:
             self._document.edit(
-                "Nudge anchors",
-                anchors.move_anchors,
-                selection.anchors,
-                dx_mm * scale,
-                dy_mm * scale,
-                merge="nudge",
+                "Nudge anchors", anchors.move_anchors, selection.anchors, dx_mm * scale, dy_mm * scale, merge="nudge"
             )
         elif selection.shapes:
             self._document.edit(
-                "Nudge shapes",
-                edits.move_shapes,
-                selection.shapes,
-                dx_mm * scale,
-                dy_mm * scale,
-                merge="nudge",
+                "Nudge shapes", edits.move_shapes, selection.shapes, dx_mm * scale, dy_mm * scale, merge="nudge"
             )
 
     def _place(self, axis: int, value_mm: float) -> None:
@@ -251,11 +226,7 @@ class RefinePanel(Panel):
         here = anchors.anchor_contour(artwork, ref).anchors[ref.anchor][axis]
         shift = value_mm * artwork.dpi / MM_PER_INCH - here
         self._document.edit(
-            "Place anchor",
-            anchors.move_anchors,
-            chosen,
-            shift if axis == 0 else 0.0,
-            shift if axis == 1 else 0.0,
+            "Place anchor", anchors.move_anchors, chosen, shift if axis == 0 else 0.0, shift if axis == 1 else 0.0
         )
 
     def refresh(self) -> None:

@@ -189,7 +189,7 @@ class InksPanel(Panel):
 
     def _set(self, threshold: float | None) -> None:
         settings = self._document.state.settings
-        value = None if threshold is None else min(max(round(threshold), 0), 254)
+        value = None if threshold is None else min(max(round(threshold), 0), 255)
         self._document.change_settings("Move threshold", replace(settings, inks=Inks(value)), merge="threshold")
 
     def refresh(self) -> None:
