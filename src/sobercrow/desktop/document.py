@@ -24,7 +24,7 @@ from sobercrow.core.settings import Settings
 from sobercrow.desktop.presentation import Presentation, Pyramid, present, rgb_image, source_image, thumbnail
 from sobercrow.desktop.worker import Worker
 
-DRAFT_PIXELS = 200_000
+DRAFT_PIXELS = 140_000
 MERGE_SECONDS = 1.0
 DEEPEST_HISTORY = 200
 
