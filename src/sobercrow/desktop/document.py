@@ -260,6 +260,7 @@ class Document(QObject):
 
     def stop(self) -> None:
         """Stop the work going on; the results shown stay."""
+        self._soon.stop()
         self.worker.stop()
         self._opening = False
         self._set_busy(False)
