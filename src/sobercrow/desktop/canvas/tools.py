@@ -13,6 +13,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 
 from sobercrow.core.artwork import anchors, edits, hit
 from sobercrow.core.artwork.anchors import AnchorRef
+from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.settings import Crop
 from sobercrow.desktop import tokens
 
@@ -53,6 +54,15 @@ def _pull_frame(canvas: Canvas, start: Pointer) -> Generator[None, Pointer, hit.
     return min(start.x, pointer.x), min(start.y, pointer.y), max(start.x, pointer.x), max(start.y, pointer.y)
 
 
+def _preview(canvas: Canvas, start: Pointer, edit: Callable[[Pointer], Artwork]) -> Drag:
+    """Show what an edit would make of the artwork, until the pointer is let go."""
+    pointer = start
+    while not pointer.released:
+        pointer = yield
+        if _far(start.at, pointer.at):
+            canvas.show_preview(edit(pointer))
+
+
 def choose(canvas: Canvas, start: Pointer) -> Drag:
     """Choose shapes by click or frame, Shift adds and removes; drag moves the chosen ones."""
     document, artwork = canvas.document, canvas.document.artwork
@@ -69,13 +79,9 @@ def choose(canvas: Canvas, start: Pointer) -> Drag:
         document.choose(shapes=chosen ^ {under})
     elif under not in chosen:
         document.choose(shapes=frozenset({under}))
-    pointer = start
-    while not pointer.released:
-        pointer = yield
-        if _far(start.at, pointer.at) and document.selection.shapes:
-            canvas.show_preview(
-                edits.move_shapes(artwork, document.selection.shapes, pointer.x - start.x, pointer.y - start.y)
-            )
+    moved = document.selection.shapes
+    if moved:
+        yield from _preview(canvas, start, lambda p: edits.move_shapes(artwork, moved, p.x - start.x, p.y - start.y))
     if canvas.preview is not None:
         document.refine("Move shapes", canvas.preview)
     elif not start.shift:
@@ -94,11 +100,7 @@ def edit_anchors(canvas: Canvas, start: Pointer) -> Drag:
     if anchor is not None:
         yield from _drag_anchors(canvas, start, anchor)
     elif handle is not None:
-        pointer = start
-        while not pointer.released:
-            pointer = yield
-            if _far(start.at, pointer.at):
-                canvas.show_preview(anchors.move_handle(artwork, handle[0], handle[1], pointer.x, pointer.y))
+        yield from _preview(canvas, start, lambda p: anchors.move_handle(artwork, handle[0], handle[1], p.x, p.y))
         if canvas.preview is not None:
             document.refine("Move handle", canvas.preview)
     elif start.double:
@@ -121,13 +123,9 @@ def _drag_anchors(canvas: Canvas, start: Pointer, anchor: AnchorRef) -> Drag:
         document.choose(anchors=chosen ^ {anchor})
     elif anchor not in chosen:
         document.choose(anchors=frozenset({anchor}))
-    pointer = start
-    while not pointer.released:
-        pointer = yield
-        if _far(start.at, pointer.at) and document.selection.anchors:
-            canvas.show_preview(
-                anchors.move_anchors(artwork, document.selection.anchors, pointer.x - start.x, pointer.y - start.y)
-            )
+    moved = document.selection.anchors
+    if moved:
+        yield from _preview(canvas, start, lambda p: anchors.move_anchors(artwork, moved, p.x - start.x, p.y - start.y))
     if canvas.preview is not None:
         many = len(document.selection.anchors) > 1
         document.refine("Move anchors" if many else "Move anchor", canvas.preview)
