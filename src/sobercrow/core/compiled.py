@@ -9,6 +9,8 @@ from __future__ import annotations
 import hashlib
 import os
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from itertools import pairwise
 from pathlib import Path
 from typing import Any, TypeVar, cast
 
@@ -32,3 +34,19 @@ if "NUMBA_CACHE_DIR" not in os.environ:
 def kernel(function: Function) -> Function:
     """Compile a function with Numba on first use; its machine code is cached on disk, and it runs without the GIL."""
     return cast(Function, numba.njit(cache=True, nogil=True)(function))
+
+
+SMALL_ROWS = 300
+"""Fewer rows than this are not worth a second thread."""
+
+
+def in_strips(rows: int, work: Callable[[int, int], object]) -> None:
+    """Run `work(first, last)` on strips of rows, one for each processor core, and wait for all."""
+    cores = max(1, min(os.cpu_count() or 1, 8)) if rows >= SMALL_ROWS else 1
+    ends = [rows * k // cores for k in range(cores + 1)]
+    if cores == 1:
+        work(0, rows)
+        return
+    with ThreadPoolExecutor(cores) as pool:
+        for done in [pool.submit(work, first, last) for first, last in pairwise(ends)]:
+            done.result()

@@ -2,27 +2,34 @@
 
 from __future__ import annotations
 
+import math
 import threading
 import time
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, replace
+from functools import partial
 from typing import Any
 
-from sobercrow.core.arrays import F64
 from sobercrow.core.artwork.model import Artwork
-from sobercrow.core.cleanup.clean import levels_in_force, shape_sheet, stretch_tones
+from sobercrow.core.cleanup.check import Finding, check_picture
+from sobercrow.core.cleanup.clean import STAGES, Frame, Sheet, source_pixels
+from sobercrow.core.cleanup.sheet import SheetMap, sheet_map
 from sobercrow.core.errors import Cancelled
 from sobercrow.core.inks.separation import Separation, separate
 from sobercrow.core.inspect.deviation import Figures, measure
 from sobercrow.core.picture.picture import Picture
-from sobercrow.core.picture.tones import histogram
-from sobercrow.core.settings import CleanUp, Crop, Levels, Settings, Tracing
+from sobercrow.core.settings import CleanUp, Settings, Tracing
 from sobercrow.core.tracing.borders import Borders
 from sobercrow.core.tracing.outlines import Trace, trace
 
 KEPT_RESULTS = 4
 """Results kept per step: enough to go back and forth between a few tries."""
+KEPT_SHEETS = 2
+"""Sheets kept per stage of clean-up: they are as large as the picture."""
+DRAFT_STEP = 1.25
+WORTH_A_DRAFT = 1.25
+"""A draft less than this much smaller than the full result is not worth a second computation."""
 
 Progress = Callable[[str, float], None]
 """Called with the step's name and the share of it done, 0-1."""
@@ -32,20 +39,22 @@ Progress = Callable[[str, float], None]
 class Results:
     """The results of all steps for one group of settings.
 
-    `sheet_tones` is the histogram before, `levels` what was applied to it. A draft was computed from a
-    picture reduced by `reduction`; its artwork is at full scale all the same,
-    while `cleaned`, `separation` and `borders` are at the reduced one. `seconds` has the time each step
+    `sheet` is the cleaned sheet with what was found on the way to it; `place` leads from pixels of the picture
+    brought in to those of the cleaned picture at full scale. A draft was computed at a scale smaller by `reduction`;
+    its artwork is at full scale all the same, while `sheet`, `cleaned`, `separation` and `borders` are at the reduced
+    one. `findings` are those of the picture check, or empty until it has been made. `seconds` has the time each step
     took when it was last computed.
     """
 
     settings: Settings
-    sheet_tones: F64
-    levels: Levels
+    sheet: Sheet
+    place: SheetMap
     cleaned: Picture
     separation: Separation
     artwork: Artwork
     borders: Borders
     figures: Figures
+    findings: tuple[Finding, ...]
     reduction: float
     seconds: dict[str, float]
 
@@ -86,11 +95,6 @@ class Job:
         SettingError
             If the settings do not fit the picture.
         """
-        reduction = 1.0
-        if draft_pixels is not None:
-            reduction = max(1.0, (self.source.width * self.source.height / draft_pixels) ** 0.5)
-            if reduction < 1.25:  # not worth a second computation
-                reduction = 1.0
 
         def tell(step: str, share: float) -> None:
             if cancelled is not None and cancelled():
@@ -99,43 +103,97 @@ class Job:
                 progress(step, share)
 
         tell("Bring in", 0.0)
-        dpi = settings.bring_in.dpi or self.source.dpi
-        source = self._step("reduce", (reduction,), lambda: self.source.reduced(reduction))
-        tell("Clean up", 0.0)
-        clean_up = _reduced_clean_up(settings.clean_up, reduction, source)
-        shape_key = (reduction, clean_up.quarter_turns, clean_up.crop)
-        sheet: Picture = self._step("shape", shape_key, lambda: shape_sheet(source, clean_up))
-        tones: F64 = self._step("tones", shape_key, lambda: histogram(sheet.grey()))
-        levels = levels_in_force(clean_up, tones)
-        cleaned: Picture = self._step("levels", (shape_key, levels), lambda: stretch_tones(sheet, levels))
+        clean_up = settings.clean_up.in_force()
+        plane = sheet_map(self.source.width, self.source.height, clean_up)
+        whole = plane.enlarged(clean_up.enlarge)
+        reduction = _reduction(whole, draft_pixels)
+        dpi = (settings.bring_in.dpi or self.source.dpi) * clean_up.enlarge
+        sheet, sheet_key = self._clean(clean_up, plane, whole, reduction, tell)
+        cleaned: Picture = self._step("cleaned", sheet_key, lambda: sheet.picture(self.source, dpi), KEPT_SHEETS)
         tell("Inks", 0.0)
-        inks_key = (shape_key, levels, settings.inks)
+        inks_key = (sheet_key, settings.inks)
         separation: Separation = self._step("inks", inks_key, lambda: separate(cleaned, settings.inks))
         tell("Trace", 0.0)
-        tracing = _reduced_tracing(settings.tracing, reduction)
-        trace_key = (*inks_key, settings.tracing)
+        tracing = _reduced_tracing(settings.tracing.on_enlarged(clean_up.enlarge), reduction)
+        trace_key = (inks_key, settings.tracing)
+        grain = clean_up.enlarge / reduction
         traced: Trace = self._step(
-            "trace", trace_key, lambda: trace(separation, tracing, lambda share: tell("Trace", share))
+            "trace", trace_key, lambda: trace(separation, tracing, lambda share: tell("Trace", share), grain)
         )
         tell("Measure", 0.0)
         figures: Figures = self._step("measure", trace_key, lambda: measure(traced.artwork, traced.borders))
-        artwork = traced.artwork if reduction == 1.0 else traced.artwork.scaled(reduction)
         with self._lock:
             seconds = dict(self._seconds)
         return Results(
             settings,
-            tones,
-            levels,
+            sheet,
+            whole,
             replace(cleaned, dpi=dpi / reduction),
             separation,
-            replace(artwork, dpi=dpi),
+            self._at_full_scale(traced.artwork, whole, dpi),
             traced.borders,
             figures,
+            self._kept_findings(clean_up),
             reduction,
             seconds,
         )
 
-    def _step(self, name: str, key: Hashable, compute: Callable[[], Any]) -> Any:
+    def clean_draft(self, settings: Settings, draft_pixels: int) -> Sheet:
+        """Return the cleaned sheet alone, reduced to about so many pixels."""
+        clean_up = settings.clean_up.in_force()
+        plane = sheet_map(self.source.width, self.source.height, clean_up)
+        whole = plane.enlarged(clean_up.enlarge)
+        return self._clean(clean_up, plane, whole, _reduction(whole, draft_pixels), lambda _step, _share: None)[0]
+
+    @staticmethod
+    def _at_full_scale(artwork: Artwork, whole: SheetMap, dpi: float) -> Artwork:
+        if artwork.width_px != whole.width:
+            artwork = artwork.scaled(whole.width / artwork.width_px)
+        return replace(artwork, width_px=float(whole.width), height_px=float(whole.height), dpi=dpi)
+
+    def _clean(
+        self, settings: CleanUp, plane: SheetMap, whole: SheetMap, reduction: float, tell: Callable[[str, float], None]
+    ) -> tuple[Sheet, Hashable]:
+        """Run the stages that are stale, on a smaller picture for a draft; return the sheet and what it depends on."""
+        shrink = max(1.0, reduction / settings.enlarge)  # an enlarged picture is rather enlarged less
+        ready = _in_steps(shrink)
+        source: Picture = self._step("reduce", ready, lambda: self.source.reduced(ready), KEPT_SHEETS)
+        if reduction == 1.0:
+            frame = Frame(plane, whole)
+        else:
+            out_of = source.width / self.source.width, source.height / self.source.height
+            frame = Frame(
+                plane.resized(plane.width / shrink, plane.height / shrink, out_of),
+                whole.resized(whole.width / reduction, whole.height / reduction),
+            )
+        key: Hashable = (shrink, reduction)
+        sheet: Sheet = self._step("pixels", ready, lambda: Sheet(source_pixels(source)), KEPT_SHEETS)
+        for number, stage in enumerate(STAGES):
+            tell(f"Clean up: {stage.name.lower()}", number / len(STAGES))
+            key = (key, tuple(getattr(settings, name) for name in stage.fields))
+            sheet = self._step(stage.name, key, partial(stage.work, sheet, settings, frame), KEPT_SHEETS)
+        return sheet, key
+
+    def check(self, settings: Settings, cancelled: Callable[[], bool] | None = None) -> tuple[Finding, ...]:
+        """Look the picture over as turned, straightened and cropped by these settings; see `check_picture`."""
+        clean_up = settings.clean_up.in_force()
+        if cancelled is not None and cancelled():
+            raise Cancelled("The work was stopped.")
+
+        def work() -> tuple[Finding, ...]:
+            plane = sheet_map(self.source.width, self.source.height, clean_up)
+            sheet = STAGES[0].work(Sheet(source_pixels(self.source)), clean_up, Frame(plane, plane))
+            return check_picture(self.source, sheet.pixels, clean_up)
+
+        findings: tuple[Finding, ...] = self._step("check", _shape_of(clean_up), work)
+        return findings
+
+    def _kept_findings(self, clean_up: CleanUp) -> tuple[Finding, ...]:
+        with self._lock:
+            kept: tuple[Finding, ...] = self._kept.get("check", OrderedDict()).get(_shape_of(clean_up), ())
+            return kept
+
+    def _step(self, name: str, key: Hashable, compute: Callable[[], Any], most: int = KEPT_RESULTS) -> Any:
         with self._lock:
             kept = self._kept.setdefault(name, OrderedDict())
             if key in kept:
@@ -146,22 +204,25 @@ class Job:
         with self._lock:
             self._seconds[name] = time.perf_counter() - start
             kept[key] = result
-            while len(kept) > KEPT_RESULTS:
+            while len(kept) > most:
                 kept.popitem(last=False)
         return result
 
 
-def _reduced_clean_up(settings: CleanUp, reduction: float, source: Picture) -> CleanUp:
-    if reduction == 1.0 or settings.crop is None:
-        return settings
-    width, height = source.width, source.height
-    if settings.quarter_turns % 2:
-        width, height = height, width
-    crop = settings.crop
-    left, top = min(int(crop.left / reduction), width - 1), min(int(crop.top / reduction), height - 1)
-    right = min(max(round(crop.right / reduction), left + 1), width)
-    bottom = min(max(round(crop.bottom / reduction), top + 1), height)
-    return replace(settings, crop=Crop(left, top, right, bottom))
+def _shape_of(clean_up: CleanUp) -> Hashable:
+    return tuple(getattr(clean_up, name) for name in STAGES[0].fields)
+
+
+def _reduction(whole: SheetMap, draft_pixels: int | None) -> float:
+    if draft_pixels is None:
+        return 1.0
+    reduction = (whole.width * whole.height / draft_pixels) ** 0.5
+    return float(reduction) if reduction >= WORTH_A_DRAFT else 1.0
+
+
+def _in_steps(shrink: float) -> float:
+    """The reduction of the source for a draft, in few steps, so that it serves many shapes of the sheet."""
+    return float(DRAFT_STEP ** math.floor(math.log(shrink, DRAFT_STEP) + 1e-9))
 
 
 def _reduced_tracing(settings: Tracing, reduction: float) -> Tracing:

@@ -1,67 +1,205 @@
-"""The clean-up step: turn, crop, levels."""
+"""The clean-up step: a chain of stages from the picture brought in to the cleaned picture.
+
+Each stage is a pure function of the sheet before it and the settings it names, so that a change repeats only what
+comes after it. Pixels are (h, w) while a sheet is grey and (h, w, 3) while it has colours.
+"""
 
 from __future__ import annotations
 
-from dataclasses import replace
+from collections.abc import Callable
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
 
 from sobercrow.core.arrays import F64, U8
-from sobercrow.core.errors import SettingError
-from sobercrow.core.picture.picture import Picture
+from sobercrow.core.cleanup import dirt
+from sobercrow.core.cleanup._tone_kernels import is_grey
+from sobercrow.core.cleanup.enlarge import enlarge
+from sobercrow.core.cleanup.grey_mix import mixed
+from sobercrow.core.cleanup.guides import Guide, find_guides, take_out
+from sobercrow.core.cleanup.light import Light, automatic_strength, even_out, read_light
+from sobercrow.core.cleanup.sheet import SheetMap, lay_out, sheet_map
+from sobercrow.core.cleanup.touch_ups import replay
+from sobercrow.core.picture.picture import Picture, coarse, grey_of
 from sobercrow.core.picture.tones import histogram, otsu, usual_tones
-from sobercrow.core.settings import CleanUp, Crop, Levels
+from sobercrow.core.settings import CleanUp, Levels
+
+NO_LEVELS = Levels()
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Frame:
+    """How large a sheet is made: the whole way from the source, and the size before it is enlarged.
+
+    `source` leads from pixels of the source as given to those of the sheet before it is enlarged, `cleaned` from
+    pixels of the picture brought in, at its full size, to those of the cleaned picture.
+    """
+
+    source: SheetMap
+    cleaned: SheetMap
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Sheet:
+    """A sheet on its way through the stages, and what was found on the way.
+
+    Attributes
+    ----------
+    pixels : (h, w) or (h, w, 3) uint8
+    shade : Light or None
+        The light that was evened out.
+    smoothing : float
+        How much dirt was smoothed, in per cent.
+    guides : tuple of Guide
+        The lines that were taken out.
+    tones : (256,) float64
+        Histogram before the levels.
+    levels : Levels
+        The levels applied.
+    """
+
+    pixels: U8
+    shade: Light | None = None
+    smoothing: float = 0.0
+    guides: tuple[Guide, ...] = ()
+    tones: F64 | None = None
+    levels: Levels = NO_LEVELS
+
+    @property
+    def grey(self) -> U8:
+        """The tones, (h, w)."""
+        return grey_of(self.pixels)
+
+    def picture(self, source: Picture, dpi: float) -> Picture:
+        """Return the sheet as a picture."""
+        pixels = self.pixels
+        if pixels.ndim == 2:
+            pixels = np.asarray(cv2.cvtColor(pixels, cv2.COLOR_GRAY2RGB), dtype=np.uint8)
+        return replace(source, pixels=pixels, dpi=dpi)
+
+
+@dataclass(frozen=True, slots=True)
+class Stage:
+    """A stage: its name, the switches (of `SWITCHES`) that turn it off, the fields it depends on, and what it does."""
+
+    name: str
+    switches: tuple[str, ...]
+    fields: tuple[str, ...]
+    work: Callable[[Sheet, CleanUp, Frame], Sheet]
 
 
 def clean(source: Picture, settings: CleanUp) -> Picture:
-    """Return the picture turned, cropped and with its tones stretched.
+    """Return the cleaned picture.
 
     Raises
     ------
     SettingError
         If the crop lies outside the picture.
     """
-    sheet = shape_sheet(source, settings)
-    return stretch_tones(sheet, levels_in_force(settings, histogram(sheet.grey())))
+    settings = settings.in_force()
+    plane = sheet_map(source.width, source.height, settings)
+    frame = Frame(plane, plane.enlarged(settings.enlarge))
+    sheet = Sheet(source_pixels(source))
+    for stage in STAGES:
+        sheet = stage.work(sheet, settings, frame)
+    return sheet.picture(source, source.dpi * settings.enlarge)
 
 
-def levels_in_force(settings: CleanUp, tones: F64) -> Levels:
-    """Return the levels set, else those chosen from the histogram of the turned and cropped sheet."""
-    return settings.levels if settings.levels is not None else automatic_levels(tones)
+def source_pixels(source: Picture) -> U8:
+    """Return a picture's pixels, (h, w) if it has no colours."""
+    return np.ascontiguousarray(source.pixels[..., 0]) if is_grey(source.pixels) else source.pixels
 
 
-def stretch_tones(sheet: Picture, levels: Levels) -> Picture:
-    """Return the picture with its tones stretched between black and white point."""
-    return sheet.with_pixels(np.asarray(cv2.LUT(sheet.pixels, tone_curve(levels)), dtype=np.uint8))
+def _shape(sheet: Sheet, settings: CleanUp, frame: Frame) -> Sheet:
+    return replace(sheet, pixels=lay_out(sheet.pixels, frame.source))
 
 
-def shape_sheet(source: Picture, settings: CleanUp) -> Picture:
-    """Return the picture turned and cropped, its tones untouched."""
-    pixels = np.rot90(source.pixels, -settings.quarter_turns)
-    if settings.crop is not None:
-        crop = settings.crop
-        if crop.right > pixels.shape[1] or crop.bottom > pixels.shape[0]:
-            raise SettingError("The crop reaches beyond the picture; set it again or reset it.")
-        pixels = pixels[crop.top : crop.bottom, crop.left : crop.right]
-    return source.with_pixels(pixels)
+def _mix(sheet: Sheet, settings: CleanUp, frame: Frame) -> Sheet:
+    if settings.mix is None or sheet.pixels.ndim == 2:
+        return sheet
+    return replace(sheet, pixels=mixed(sheet.pixels, settings.mix))
 
 
-def turned_size(source: Picture, quarter_turns: int) -> tuple[int, int]:
-    """Return width and height of the picture after its quarter turns."""
-    size = (source.width, source.height)
-    return size if quarter_turns % 2 == 0 else (size[1], size[0])
+def _light(sheet: Sheet, settings: CleanUp, frame: Frame) -> Sheet:
+    """Even out the light and lift stains: one gain over the sheet."""
+    if settings.light == 0.0 and settings.stains == 0.0:
+        return sheet
+    grey = sheet.grey
+    light, gain = None, None
+    if settings.light != 0.0:
+        light = read_light(grey)
+        strength = automatic_strength(light) if settings.light is None else settings.light
+        gain = light.gain(strength / 100.0) if strength > 0.0 else None
+    if settings.stains > 0.0:
+        gain = _with_stains(grey, gain, settings.stains / 100.0)
+    if gain is None:
+        return sheet
+    return replace(sheet, pixels=even_out(sheet.pixels, gain), shade=light)
 
 
-def turn(settings: CleanUp, source: Picture, clockwise: int) -> CleanUp:
-    """Return the settings with the picture turned further; the crop stays on the same part of the drawing."""
-    turns, crop = settings.quarter_turns, settings.crop
-    for _ in range(clockwise % 4):
-        if crop is not None:
-            height = turned_size(source, turns)[1]
-            crop = Crop(height - crop.bottom, crop.left, height - crop.top, crop.right)
-        turns = (turns + 1) % 4
-    return replace(settings, quarter_turns=turns, crop=crop)
+def _with_stains(grey: U8, gain: F64 | None, strength: float) -> F64:
+    """Join the gain that evens out the light with the one that lifts stains, on the finer cells of the latter."""
+    small = coarse(grey, dirt.STAIN_SCALE)
+    cells = max(4, small.shape[0] // 2), max(4, small.shape[1] // 2)
+    joined = np.ones(cells)
+    if gain is not None:
+        small = even_out(small, gain)
+        joined = cv2.resize(gain, (cells[1], cells[0]), interpolation=cv2.INTER_LINEAR)
+    ink, paper = ink_and_paper(small)
+    return np.asarray(joined * dirt.stain_gain(small, paper, ink, strength, cells))
+
+
+def _smooth(sheet: Sheet, settings: CleanUp, frame: Frame) -> Sheet:
+    strength = settings.smooth if settings.smooth is not None else dirt.automatic_smoothing(sheet.grey)
+    return replace(sheet, pixels=dirt.smooth(sheet.pixels, strength / 100.0), smoothing=strength)
+
+
+def _guides(sheet: Sheet, settings: CleanUp, frame: Frame) -> Sheet:
+    if settings.guides == 0.0:
+        return sheet
+    grey = sheet.grey
+    ink, paper = ink_and_paper(grey)
+    guides = find_guides(grey, paper, ink, settings.guides / 100.0)
+    return replace(sheet, pixels=take_out(sheet.pixels, grey, guides, paper, ink), guides=guides)
+
+
+def _levels(sheet: Sheet, settings: CleanUp, frame: Frame) -> Sheet:
+    tones = histogram(sheet.grey)
+    levels = settings.levels if settings.levels is not None else automatic_levels(tones)
+    pixels = sheet.pixels
+    if levels != Levels():
+        pixels = np.asarray(cv2.LUT(pixels, tone_curve(levels)), dtype=np.uint8)
+    return replace(sheet, pixels=pixels, tones=tones, levels=levels)
+
+
+def _enlarge(sheet: Sheet, settings: CleanUp, frame: Frame) -> Sheet:
+    return replace(sheet, pixels=enlarge(sheet.pixels, frame.cleaned.width, frame.cleaned.height))
+
+
+def _touch_ups(sheet: Sheet, settings: CleanUp, frame: Frame) -> Sheet:
+    return replace(sheet, pixels=replay(sheet.pixels, settings.touch_ups, frame.cleaned))
+
+
+STAGES = (
+    Stage(
+        "Sheet", ("turn", "slant", "angle", "crop"), ("slant", "quarter_turns", "mirrored", "angle_deg", "crop"), _shape
+    ),
+    Stage("Grey", ("mix",), ("mix",), _mix),
+    Stage("Light", ("light", "stains"), ("light", "stains"), _light),
+    Stage("Dirt", ("smooth",), ("smooth",), _smooth),
+    Stage("Lines", ("guides",), ("guides",), _guides),
+    Stage("Levels", ("levels",), ("levels",), _levels),
+    Stage("Enlarge", ("enlarge",), ("enlarge",), _enlarge),
+    Stage("Touch-ups", ("touch_ups",), ("touch_ups",), _touch_ups),
+)
+"""The stages in the order they are applied."""
+
+
+def ink_and_paper(grey: U8) -> tuple[int, int]:
+    """Return the full tone of the ink and the usual one of the paper of a sheet (h, w)."""
+    counts = histogram(grey)
+    return usual_tones(counts, otsu(counts))
 
 
 def automatic_levels(counts: F64) -> Levels:

@@ -51,10 +51,7 @@ class Picture:
 
     def grey(self) -> U8:
         """Return the tones, (height, width) uint8: luma of ITU-R BT.601."""
-        first = self.pixels[..., 0]
-        if np.array_equal(first, self.pixels[..., 1]) and np.array_equal(first, self.pixels[..., 2]):
-            return np.ascontiguousarray(first)
-        return np.asarray(cv2.cvtColor(self.pixels, cv2.COLOR_RGB2GRAY), dtype=np.uint8)
+        return grey_of(self.pixels)
 
     def reduced(self, factor: float) -> Self:
         """Return the picture with both sides divided by `factor` (≥ 1), each pixel the mean of what it covers."""
@@ -63,3 +60,24 @@ class Picture:
         size = (max(1, round(self.width / factor)), max(1, round(self.height / factor)))
         pixels = np.asarray(cv2.resize(self.pixels, size, interpolation=cv2.INTER_AREA), dtype=np.uint8)
         return replace(self, pixels=pixels, dpi=self.dpi / factor)
+
+
+def grey_of(pixels: U8) -> U8:
+    """Return the tones of pixels (h, w, 3) or (h, w), as (h, w) uint8: luma of ITU-R BT.601."""
+    if pixels.ndim == 2:
+        return pixels
+    return np.asarray(cv2.cvtColor(pixels, cv2.COLOR_RGB2GRAY), dtype=np.uint8)
+
+
+def coarse(pixels: U8, factor: int) -> U8:
+    """Return pixels reduced by a whole factor, each the mean of what it covers; a rest that fills none is left out.
+
+    Much quicker than a reduction by any factor.
+    """
+    if factor <= 1:
+        return pixels
+    height, width = pixels.shape[0] // factor, pixels.shape[1] // factor
+    if height < 1 or width < 1:
+        return pixels
+    whole = pixels[: height * factor, : width * factor]
+    return np.asarray(cv2.resize(whole, (width, height), interpolation=cv2.INTER_AREA), dtype=np.uint8)

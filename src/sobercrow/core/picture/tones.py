@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import cv2
 import numpy as np
 
 from sobercrow.core.arrays import F64, U8
@@ -9,7 +10,8 @@ from sobercrow.core.arrays import F64, U8
 
 def histogram(grey: U8) -> F64:
     """Return how many pixels have each tone, (256,) float64."""
-    return np.bincount(grey.ravel(), minlength=256).astype(np.float64)
+    counts = cv2.calcHist([np.ascontiguousarray(grey)], [0], None, [256], [0.0, 256.0])
+    return np.asarray(counts, dtype=np.float64).ravel()
 
 
 FULL_INK_SHARE = 0.05

@@ -35,8 +35,11 @@ class Trace:
     borders: Borders
 
 
-def trace(separation: Separation, settings: Tracing, progress: Progress | None = None) -> Trace:
+def trace(separation: Separation, settings: Tracing, progress: Progress | None = None, grain_px: float = 1.0) -> Trace:
     """Fit outlines with the fewest anchors within the tolerance to the ink of a separation.
+
+    `grain_px` is how many pixels what was one pixel of the drawing takes up: more than 1 once it was enlarged. Turns
+    finer than that are no part of the drawing.
 
     Every outer contour becomes a shape with the holes in it; paper is never traced. Shapes are ordered
     from top to bottom, then left to right, by their bounds' corner.
@@ -47,15 +50,18 @@ def trace(separation: Separation, settings: Tracing, progress: Progress | None =
         If `progress` raised it.
     """
     borders = find_borders(separation, settings.effective_speck_px2)
-    contours = fit_borders(borders, settings, progress)
+    contours = fit_borders(borders, settings, progress, grain_px)
     shapes = _shapes(borders, contours)
     height, width = separation.grey.shape
     return Trace(Artwork((Layer("Ink", shapes),), float(width), float(height), separation.dpi), borders)
 
 
-def fit_borders(borders: Borders, settings: Tracing, progress: Progress | None = None) -> list[Contour]:
+def fit_borders(
+    borders: Borders, settings: Tracing, progress: Progress | None = None, grain_px: float = 1.0
+) -> list[Contour]:
     """Return one closed contour for each border, in the same order; both processor cores are used."""
-    tolerance = settings.effective_tolerance_px
+    grain = max(grain_px, 1.0)
+    tolerance = settings.effective_tolerance_px / grain
     corner = math.radians(settings.effective_corner_angle_deg)
     # a looser tolerance also says that less is wanted of the mean distance
     smoothness = 1.0 / max(tolerance, NOISE_PX) ** 2 * 0.125
@@ -71,11 +77,14 @@ def fit_borders(borders: Borders, settings: Tracing, progress: Progress | None =
             if stopped:
                 break
             line = borders.lines[index]
+            if grain > 1.0:
+                every = round(grain) if len(line) > 16 * grain else 1
+                line = np.ascontiguousarray(line[::every] / grain)
             room = 4 * len(line) + 64
             anchors, kinds = np.empty((room, 6)), np.zeros(room, dtype=np.uint8)
-            count = fit_contour(line, tolerance, corner, smoothness, borders.blur_px, anchors, kinds)
-            contours[index] = Contour(anchors[:count].reshape(count, 3, 2), kinds[:count])
-            done += len(line)
+            count = fit_contour(line, tolerance, corner, smoothness, borders.blur_px / grain, anchors, kinds)
+            contours[index] = Contour(anchors[:count].reshape(count, 3, 2) * grain, kinds[:count])
+            done += len(borders.lines[index])
         return done
 
     batches = _batches(longest_first, [len(line) for line in borders.lines])

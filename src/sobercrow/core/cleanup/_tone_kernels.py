@@ -1,0 +1,79 @@
+"""Compiled loops over the tones of a sheet. Each works on rows first ≤ i < last, so that strips run side by side."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from sobercrow.core.arrays import F32, U8
+from sobercrow.core.compiled import kernel
+
+SHIFT = 12
+ONE = 1 << SHIFT
+"""Three channels are multiplied as whole numbers, in parts of this: quicker than as fractions."""
+
+
+@kernel
+def apply_gain(pixels: U8, grid: F32, first: int, last: int, out: U8) -> None:
+    """Write pixels (h, w, c) times a gain into `out`.
+
+    `grid` holds the gain at the middles of cells that cover the picture evenly, with one cell of padding all round;
+    between the middles it is bilinear. All channels get the same gain, at most what the brightest one can take.
+    """
+    height, width, channels = pixels.shape
+    rows, columns = grid.shape[0] - 2, grid.shape[1] - 2
+    line = np.empty(columns + 2, dtype=np.float32)
+    gain = np.empty(width, dtype=np.float32)
+    most = np.empty(256, dtype=np.int32)  # the largest gain a tone can take
+    for tone in range(256):
+        most[tone] = np.int32(255 * ONE // max(tone, 1))
+    step = np.float32(columns / width)
+    half = np.int32(ONE // 2)
+    for i in range(first, last):
+        y = (i + 0.5) * rows / height + 0.5
+        row = int(y)
+        share = np.float32(y - row)
+        for k in range(columns + 2):
+            line[k] = grid[row, k] + share * (grid[row + 1, k] - grid[row, k])
+        for x in range(width):
+            place = (np.float32(x) + np.float32(0.5)) * step + np.float32(0.5)
+            cell = np.int32(place)
+            gain[x] = line[cell] + (place - np.float32(cell)) * (line[cell + 1] - line[cell])
+        if channels == 1:
+            for x in range(width):
+                out[i, x, 0] = np.uint8(min(pixels[i, x, 0] * gain[x] + np.float32(0.5), np.float32(255.0)))
+        else:
+            for x in range(width):
+                r, g, b = np.int32(pixels[i, x, 0]), np.int32(pixels[i, x, 1]), np.int32(pixels[i, x, 2])
+                held = min(np.int32(gain[x] * np.float32(ONE)), most[max(r, max(g, b))])
+                out[i, x, 0] = np.uint8((r * held + half) >> SHIFT)
+                out[i, x, 1] = np.uint8((g * held + half) >> SHIFT)
+                out[i, x, 2] = np.uint8((b * held + half) >> SHIFT)
+
+
+@kernel
+def shift_tones(pixels: U8, before: U8, after: U8, first: int, last: int, out: U8) -> None:
+    """Write pixels (h, w, 3) moved by after − before, two (h, w), into `out`: all channels alike."""
+    for i in range(first, last):
+        for j in range(pixels.shape[1]):
+            shift = np.int32(after[i, j]) - np.int32(before[i, j])
+            for c in range(3):
+                out[i, j, c] = np.uint8(min(max(np.int32(pixels[i, j, c]) + shift, np.int32(0)), np.int32(255)))
+
+
+@kernel
+def is_grey(pixels: U8) -> bool:
+    """Tell whether all channels of every pixel (h, w, 3) are alike; stops at the first that is not."""
+    for i in range(pixels.shape[0]):
+        for j in range(pixels.shape[1]):
+            if pixels[i, j, 0] != pixels[i, j, 1] or pixels[i, j, 0] != pixels[i, j, 2]:
+                return False
+    return True
+
+
+@kernel
+def mix_channels(pixels: U8, red: float, green: float, blue: float, first: int, last: int, out: U8) -> None:
+    """Write the weighted sum of the channels of pixels (h, w, 3) into `out` (h, w)."""
+    for i in range(first, last):
+        for j in range(pixels.shape[1]):
+            value = red * pixels[i, j, 0] + green * pixels[i, j, 1] + blue * pixels[i, j, 2] + 0.5
+            out[i, j] = np.uint8(min(max(value, 0.0), 255.0))

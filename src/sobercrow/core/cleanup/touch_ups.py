@@ -1,0 +1,167 @@
+"""Touch-ups: strokes, shapes and pours, replayed on the cleaned picture."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+
+from sobercrow.core.arrays import F32, F64, U8
+from sobercrow.core.cleanup._stroke_kernels import stroke_coverage
+from sobercrow.core.cleanup.sheet import SheetMap
+from sobercrow.core.picture.picture import grey_of
+from sobercrow.core.picture.tones import FULL_INK_SHARE, histogram, otsu
+from sobercrow.core.settings import INK_COLOUR, PAPER_COLOUR, Point, TouchForm, TouchTool, TouchUp
+
+CAPTURE_PX = 0.3
+"""A freehand stroke is kept to this, in pixels of the cleaned picture."""
+OWN_COLOUR_SAMPLES = 20_000
+EDGE_REACH_PX = 2
+"""How far the soft edge around a poured region reaches."""
+
+
+@dataclass(frozen=True, slots=True)
+class OwnColours:
+    """The picture's own ink and paper, as rgb 0–255."""
+
+    ink: tuple[int, int, int]
+    paper: tuple[int, int, int]
+
+
+def own_colours(pixels: U8) -> OwnColours:
+    """Return the colour of the ink where it is darkest and the usual one of the paper, from (h, w) or (h, w, 3)."""
+    every = max(1, int((pixels.shape[0] * pixels.shape[1] / OWN_COLOUR_SAMPLES) ** 0.5))
+    sample = np.ascontiguousarray(pixels[::every, ::every])
+    grey = grey_of(sample)
+    split = otsu(histogram(grey))
+    colours = sample.reshape(grey.size, -1).repeat(3 if sample.ndim == 2 else 1, axis=1)
+    dark, bright = colours[grey.ravel() <= split], colours[grey.ravel() > split]
+    paper = np.median(bright, axis=0) if len(bright) else np.full(3, 255.0)
+    ink = np.zeros(3)
+    if len(dark):
+        tones = grey.ravel()[grey.ravel() <= split]
+        ink = np.median(dark[tones <= np.quantile(tones, 2 * FULL_INK_SHARE)], axis=0)
+    r, g, b = (int(v) for v in ink)
+    return OwnColours((r, g, b), (int(paper[0]), int(paper[1]), int(paper[2])))
+
+
+def colour_at(pixels: U8, x: float, y: float) -> str:
+    """Return the colour at a place as "#rrggbb": the median of the 3 × 3 pixels there."""
+    row = min(max(int(y), 0), pixels.shape[0] - 1)
+    column = min(max(int(x), 0), pixels.shape[1] - 1)
+    near = pixels[max(row - 1, 0) : row + 2, max(column - 1, 0) : column + 2]
+    colour = np.median(near.reshape(-1, pixels.shape[2] if pixels.ndim == 3 else 1), axis=0)
+    r, g, b = (int(v) for v in (colour if len(colour) == 3 else colour.repeat(3)))
+    return f"#{r:02x}{g:02x}{b:02x}"
+
+
+def simplified(points: list[Point]) -> tuple[Point, ...]:
+    """Return a freehand path with as few points as keep it within a third of a pixel (Douglas & Peucker 1973)."""
+    if len(points) < 3:
+        return tuple(points)
+    path = np.array(points, dtype=np.float32).reshape(-1, 1, 2)
+    kept = cv2.approxPolyDP(path, CAPTURE_PX, False).reshape(-1, 2)
+    return tuple((float(x), float(y)) for x, y in kept)
+
+
+def replay(pixels: U8, touch_ups: tuple[TouchUp, ...], sheet: SheetMap) -> U8:
+    """Return pixels with the touch-ups that are shown done to them, one after the other.
+
+    A grey sheet, (h, w), stays grey unless a touch-up has a colour.
+    """
+    shown = [t for t in touch_ups if t.shown]
+    if not shown:
+        return pixels
+    own = own_colours(pixels)
+    colours = [_rgb(t, own) for t in shown]
+    if pixels.ndim == 2 and any(len(set(c)) > 1 for c in colours):
+        pixels = np.asarray(cv2.cvtColor(pixels, cv2.COLOR_GRAY2RGB), dtype=np.uint8)
+    result = pixels.copy()
+    for touch_up, colour in zip(shown, colours, strict=True):
+        if touch_up.tool is TouchTool.POUR:
+            _pour(result, touch_up, colour, sheet)
+        else:
+            _lay(result, touch_up, colour, sheet)
+    return result
+
+
+def _rgb(touch_up: TouchUp, own: OwnColours) -> tuple[int, int, int]:
+    if touch_up.tool is TouchTool.SCRAPE or touch_up.colour == PAPER_COLOUR:
+        return own.paper
+    if touch_up.colour == INK_COLOUR:
+        return own.ink
+    r, g, b = bytes.fromhex(touch_up.colour[1:])
+    return r, g, b
+
+
+def _lay(result: U8, touch_up: TouchUp, colour: tuple[int, int, int], sheet: SheetMap) -> None:
+    """Lay a colour over what a stroke or a shape covers, its edge mixed by area."""
+    points = sheet.to_sheet(np.array(touch_up.points, dtype=np.float64))
+    x, y = touch_up.points[0]
+    half = 0.5 * touch_up.width_px * sheet.scale_at((x, y))
+    filled = touch_up.form in (TouchForm.BOX, TouchForm.POLYGON)
+    reach = 1.0 if filled else half + 1.0
+    height, width = result.shape[:2]
+    left, top = (max(0, int(v)) for v in np.floor(points.min(axis=0) - reach))
+    right, bottom = (int(v) + 1 for v in np.ceil(points.max(axis=0) + reach))
+    right, bottom = min(right, width), min(bottom, height)
+    if left >= right or top >= bottom:
+        return
+    local = points - (left, top)
+    cover = np.zeros((bottom - top, right - left), dtype=np.float32)
+    if filled:
+        cover = _area_cover(local, cover.shape)
+    else:
+        stroke_coverage(np.ascontiguousarray(local), half, cover)
+    _blend(result[top:bottom, left:right], cover, colour)
+
+
+def _area_cover(points: F64, shape: tuple[int, int]) -> F32:
+    """The share of each pixel a polygon covers, from 4 × 4 places in it."""
+    fine = np.zeros((4 * shape[0], 4 * shape[1]), np.uint8)
+    cv2.fillPoly(fine, [np.rint((4 * points - 0.5) * 256).astype(np.int32)], 255, cv2.LINE_8, 8)
+    small = cv2.resize(fine, (shape[1], shape[0]), interpolation=cv2.INTER_AREA)
+    return np.asarray(small, dtype=np.float32) / np.float32(255.0)
+
+
+def _blend(part: U8, cover: F32, colour: tuple[int, int, int]) -> None:
+    planes = part if part.ndim == 3 else part[..., None]
+    for channel in range(planes.shape[2]):
+        plane = planes[..., channel].astype(np.float32)
+        planes[..., channel] = np.rint(plane + cover * (colour[channel] - plane)).astype(np.uint8)
+
+
+def _pour(result: U8, touch_up: TouchUp, colour: tuple[int, int, int], sheet: SheetMap) -> None:
+    """Recolour the region around a place, or everywhere that colour is; soft edges keep their share of it."""
+    x, y = sheet.to_sheet(np.array(touch_up.points[:1], dtype=np.float64))[0]
+    row, column = int(np.floor(y)), int(np.floor(x))
+    if not (0 <= row < result.shape[0] and 0 <= column < result.shape[1]):
+        return  # the place lies outside the crop
+    planes = result if result.ndim == 3 else result[..., None]
+    old = planes[row, column].astype(np.float32)
+    away = np.abs(planes.astype(np.int16) - planes[row, column].astype(np.int16)).max(axis=2)
+    region = (away <= touch_up.tolerance).astype(np.uint8)
+    if not touch_up.everywhere:
+        _, labels = cv2.connectedComponents(region, connectivity=4)
+        region = (labels == labels[row, column]).astype(np.uint8)
+    share = region.astype(np.float32)
+    share = np.maximum(share, _edge_share(planes, region, old))
+    moved = planes + share[..., None] * (np.array(colour[: planes.shape[2]], dtype=np.float32) - old)
+    # within the region everything becomes the new colour; at its edge only the old colour's share does
+    planes[...] = np.clip(np.rint(moved), 0, 255).astype(np.uint8)
+    planes[region > 0] = colour[: planes.shape[2]]
+
+
+def _edge_share(planes: U8, region: U8, old: F32) -> F32:
+    """How much of the old colour there is in the pixels just outside a region, 0–1.
+
+    Such a pixel is a mixture of the old colour and of what lies beyond: the colour least like the old one
+    within reach of it.
+    """
+    size = 2 * EDGE_REACH_PX + 1
+    ring = (cv2.dilate(region, np.ones((size, size), np.uint8)) > 0) & (region == 0)
+    away = np.abs(planes.astype(np.float32) - old).sum(axis=2)
+    furthest = cv2.dilate(away, np.ones((size, size), np.uint8))
+    share = np.where(ring, 1.0 - away / np.maximum(furthest, 1.0), 0.0)
+    return np.clip(share, 0.0, 1.0).astype(np.float32)
