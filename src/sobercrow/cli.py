@@ -9,12 +9,15 @@ from pathlib import Path
 
 import click
 
+from sobercrow.core.cleanup.check import Fault, mend, what_was_done
 from sobercrow.core.errors import ExportError, SettingError, SoberCrowError
 from sobercrow.core.formats.files import write_whole
 from sobercrow.core.formats.svg import write_svg
 from sobercrow.core.job import Job, Results
-from sobercrow.core.picture.decode import read_picture
-from sobercrow.core.settings import BringIn, Inks, Settings, Tracing, meaning_of
+from sobercrow.core.picture.decode import decode_picture, read_bytes
+from sobercrow.core.picture.pdf import is_pdf, render_page
+from sobercrow.core.picture.picture import Picture
+from sobercrow.core.settings import ASSUMED_DPI, BringIn, CleanUp, Inks, Settings, Tracing, meaning_of
 
 USAGE_EXIT = 2
 
@@ -33,7 +36,26 @@ def _help(owner: type, name: str) -> str:
 @click.option("--tolerance", type=float, help=_help(Tracing, "tolerance_px"))
 @click.option("--corner-angle", type=float, help=_help(Tracing, "corner_angle_deg"))
 @click.option("--speck", type=float, help=_help(Tracing, "speck_px2"))
-@click.option("--dpi", type=float, help=_help(BringIn, "dpi"))
+@click.option("--dpi", type=float, help=_help(BringIn, "dpi") + " A page of a PDF is drawn at it.")
+@click.option("--page", type=int, default=1, show_default=True, help="Which page of a PDF.")
+@click.option(
+    "--light",
+    type=click.Choice(["auto", "off"]),
+    default="auto",
+    show_default=True,
+    help="Even out the light where it falls off.",
+)
+@click.option(
+    "--straighten", default="0", show_default=True, help="Turn the sheet clockwise by so many degrees; or auto."
+)
+@click.option(
+    "--slant",
+    type=click.Choice(["auto", "off"]),
+    default="off",
+    show_default=True,
+    help="Undo the slant of a sheet in a photo.",
+)
+@click.option("--enlarge", type=int, help=_help(CleanUp, "enlarge") + " Else as the picture check suggests.")
 @click.option("--report", type=click.Path(path_type=Path), help="Write the figures of the result to this JSON file.")
 @click.option("--force", is_flag=True, help="Replace an SVG file that is already there.")
 def trace(
@@ -45,19 +67,51 @@ def trace(
     corner_angle: float | None,
     speck: float | None,
     dpi: float | None,
+    page: int,
+    light: str,
+    straighten: str,
+    slant: str,
+    enlarge: int | None,
     report: Path | None,
     force: bool,
 ) -> None:
-    """Trace PICTURE (PNG, JPEG, GIF, TIFF, BMP or WebP) to an SVG of true size."""
+    """Trace PICTURE (PNG, JPEG, GIF, TIFF, BMP, WebP, or a page of a PDF) to an SVG of true size."""
+    clean_up = CleanUp(angle_deg=_angle(straighten) or 0.0, light=0.0 if light == "off" else None, enlarge=enlarge or 1)
     settings = Settings(
-        bring_in=BringIn(dpi), inks=Inks(_threshold(threshold)), tracing=Tracing(detail, tolerance, corner_angle, speck)
+        BringIn(dpi), clean_up, Inks(_threshold(threshold)), Tracing(detail, tolerance, corner_angle, speck)
     )
     if output.exists() and not force:
         raise ExportError(f"“{output.name}” is already there; choose another name or add --force to replace it.")
-    results = Job(read_picture(picture)).run(settings)
+    source = _source(picture, page, dpi or ASSUMED_DPI)
+    job = Job(source)
+    asked = {Fault.SLANT: slant == "auto", Fault.TURN: _angle(straighten) is None, Fault.SIZE: enlarge is None}
+    results = job.run(mended(job, settings, [fault for fault, wanted in asked.items() if wanted]))
     write_svg(results.artwork, output)
     if report is not None:
         write_whole(report, json.dumps(figures_report(results), indent=2).encode() + b"\n", ExportError)
+
+
+def _source(path: Path, page: int, page_dpi: float) -> Picture:
+    data = read_bytes(path)
+    return render_page(data, path.name, page, page_dpi) if is_pdf(data) else decode_picture(data, path.name)
+
+
+def mended(job: Job, settings: Settings, faults: list[Fault]) -> Settings:
+    """Return the settings with those of some faults put right that the picture check finds, one after the other."""
+    for fault in faults:
+        for finding in job.check(settings):
+            if finding.fault is fault:
+                settings = mend(settings, finding, job.source)
+    return settings
+
+
+def _angle(text: str) -> float | None:
+    if text == "auto":
+        return None
+    try:
+        return float(text)
+    except ValueError as fault:
+        raise SettingError(f"Straighten must be auto or an angle in degrees, not “{text}”.") from fault
 
 
 def _threshold(text: str) -> int | None:
@@ -73,6 +127,7 @@ def figures_report(results: Results) -> dict[str, object]:
     """Return the figures of a result as the report has them."""
     return {
         **asdict(results.figures),
+        "done": what_was_done(results.settings.clean_up, results.sheet),
         "threshold": results.separation.threshold,
         "width_mm": round(results.artwork.width_px * 25.4 / results.artwork.dpi, 3),
         "height_mm": round(results.artwork.height_px * 25.4 / results.artwork.dpi, 3),

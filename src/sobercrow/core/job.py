@@ -19,7 +19,7 @@ from sobercrow.core.errors import Cancelled
 from sobercrow.core.inks.separation import Separation, separate
 from sobercrow.core.inspect.deviation import Figures, measure
 from sobercrow.core.picture.picture import Picture
-from sobercrow.core.settings import CleanUp, Settings, Tracing
+from sobercrow.core.settings import CleanUp, Levels, Settings, Tracing
 from sobercrow.core.tracing.borders import Borders
 from sobercrow.core.tracing.outlines import Trace, trace
 
@@ -144,6 +144,12 @@ class Job:
         plane = sheet_map(self.source.width, self.source.height, clean_up)
         whole = plane.enlarged(clean_up.enlarge)
         return self._clean(clean_up, plane, whole, _reduction(whole, draft_pixels), lambda _step, _share: None)[0]
+
+    def sheet_before_levels(self, settings: Settings) -> Sheet:
+        """Return the sheet at full scale as it is before its tones are stretched."""
+        unstretched = replace(settings.clean_up.in_force(), levels=Levels(), enlarge=1, touch_ups=())
+        plane = sheet_map(self.source.width, self.source.height, unstretched)
+        return self._clean(unstretched, plane, plane, 1.0, lambda _step, _share: None)[0]
 
     @staticmethod
     def _at_full_scale(artwork: Artwork, whole: SheetMap, dpi: float) -> Artwork:

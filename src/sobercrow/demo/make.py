@@ -17,6 +17,8 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image, ImageDraw, ImageFont
 
+from sobercrow.stand_ins.camera import pinhole_corners
+
 Float = NDArray[np.float64]
 Point = tuple[float, float]
 
@@ -217,7 +219,7 @@ def badge_photo(folder: Path) -> None:
     sheet[130:870, 330:1070] = badge(740)
     sheet = on_paper(sheet, 15)
     corners = np.array([(0, 0), (1400, 0), (1400, 1000), (0, 1000)], dtype=np.float32)
-    seen = np.array([(300, 150), (1310, 240), (1440, 1010), (130, 930)], dtype=np.float32)
+    seen = pinhole_corners((1400, 1000), (1600, 1150), 31, 200, 5).astype(np.float32)
     desk = np.full((1150, 1600, 3), (104.0, 92.0, 80.0))
     random = np.random.default_rng(16)
     desk += cv2.GaussianBlur(random.normal(0, 1, (1150, 1600)), (0, 0), 12.0)[..., None] * 60.0

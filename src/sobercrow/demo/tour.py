@@ -17,7 +17,7 @@ from PySide6.QtTest import QTest
 from sobercrow.core.artwork.hit import anchors_in
 from sobercrow.core.geometry.contour import AnchorKind
 from sobercrow.demo.make import PICTURES
-from sobercrow.desktop.application import make_application, use_theme
+from sobercrow.desktop.application import make_application, stand_in_devices, use_theme
 from sobercrow.desktop.canvas.camera import Camera
 from sobercrow.desktop.window import MainWindow
 
@@ -40,7 +40,8 @@ def open_window(picture: Path, width: int = 1280, height: int = 800) -> MainWind
     make_application()
     use_theme(dark=False)
     folder = Path(tempfile.mkdtemp(prefix="sober-crow-"))
-    window = MainWindow(QSettings(str(folder / "preferences.ini"), QSettings.Format.IniFormat))
+    preferences = QSettings(str(folder / "preferences.ini"), QSettings.Format.IniFormat)
+    window = MainWindow(preferences, stand_in_devices())
     window.resize(width, height)
     window.show()
     window.files.open_path(picture)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
 from typing import TYPE_CHECKING
 
@@ -67,6 +68,7 @@ def command_table(window: MainWindow) -> tuple[Command, ...]:
         Command(
             "paste", "Paste picture", "File", ("Ctrl+V",), "Bring in the picture on the clipboard.", window.files.paste
         ),
+        *_device_commands(window),
         Command(
             "save",
             "Save project",
@@ -180,53 +182,8 @@ def command_table(window: MainWindow) -> tuple[Command, ...]:
             starts_group=True,
         ),
         *steps,
-        Command(
-            "turn-left",
-            "Turn left",
-            "Picture",
-            ("Ctrl+L",),
-            "A quarter anticlockwise.",
-            lambda: window.turn(-1),
-            has_result,
-        ),
-        Command(
-            "turn-right",
-            "Turn right",
-            "Picture",
-            ("Ctrl+R",),
-            "A quarter clockwise.",
-            lambda: window.turn(1),
-            has_result,
-        ),
-        Command(
-            "uncrop",
-            "Whole picture",
-            "Picture",
-            (),
-            "Take the crop away.",
-            lambda: window.crop(None),
-            lambda: document.state.settings.clean_up.crop is not None,
-        ),
-        Command(
-            "tool-choose",
-            "Choose",
-            "Artwork",
-            ("C",),
-            "Choose, move and fill shapes.",
-            lambda: window.use_tool("choose"),
-            has_result,
-            lambda: window.tool == "choose",
-        ),
-        Command(
-            "tool-anchors",
-            "Anchors",
-            "Artwork",
-            ("A",),
-            "Edit anchors and handles.",
-            lambda: window.use_tool("anchors"),
-            has_result,
-            lambda: window.tool == "anchors",
-        ),
+        *_picture_commands(window, has_result),
+        *_tool_commands(window, has_result),
         Command(
             "delete",
             "Delete",
@@ -250,3 +207,73 @@ def command_table(window: MainWindow) -> tuple[Command, ...]:
         Command("keys", "Keys", "Help", ("F1",), "All keys and what they do.", window.show_keys),
         Command("about", "About Sober Crow", "Help", (), "Version and licence.", window.show_about),
     )
+
+
+def _device_commands(window: MainWindow) -> tuple[Command, ...]:
+    commands = []
+    if window.devices.scanner is not None:
+        commands.append(Command("scan", "Scan", "File", ("Ctrl+Shift+N",), "Scan a sheet.", window.files.scan))
+    if window.devices.camera is not None:
+        commands.append(Command("photo", "Take a photo", "File", (), "Take a photo of a sheet.", window.files.shoot))
+    return tuple(commands)
+
+
+def _picture_commands(window: MainWindow, has_result: Callable[[], bool]) -> tuple[Command, ...]:
+    sheet, document = window.clean_panel.sheet, window.document
+    rows: tuple[tuple[str, str, tuple[str, ...], str, Callable[[], object]], ...] = (
+        ("turn-left", "Turn left", ("Ctrl+L",), "A quarter anticlockwise.", partial(sheet.turn, -1)),
+        ("turn-right", "Turn right", ("Ctrl+R",), "A quarter clockwise.", partial(sheet.turn, 1)),
+        ("mirror", "Mirror", (), "Exchange left and right.", sheet.mirror),
+        ("straighten", "Straighten", (), "By lines of writing and by straight lines.", sheet.straighten),
+        ("unslant", "Undo slant", (), "Find the sheet in a photo and lay it flat.", sheet.unslant),
+        ("corners", "Set corners", (), "Drag the four corners of a slanted sheet.", window.edit_corners),
+        ("crop-drawing", "Crop to the drawing", (), "With a margin around it.", sheet.crop_to_drawing),
+    )
+    starts = ("straighten", "crop-drawing")
+    return (
+        *(
+            Command(id_, title, "Picture", keys, help_, run, has_result, starts_group=id_ in starts)
+            for id_, title, keys, help_, run in rows
+        ),
+        Command(
+            "uncrop",
+            "Whole picture",
+            "Picture",
+            (),
+            "Take the crop away.",
+            sheet.take_crop_away,
+            lambda: document.state.settings.clean_up.crop is not None,
+        ),
+    )
+
+
+def _tool_commands(window: MainWindow, has_result: Callable[[], bool]) -> tuple[Command, ...]:
+    rows = (
+        ("measure", "Measure", "Picture", "M", "Drag over something whose length you know."),
+        ("hand", "Hand", "Picture", "H", "Move the view; drag the edges to crop."),
+        ("frame", "Frame", "Picture", "F", "Pull a frame around what is to be kept."),
+        ("level", "Level", "Picture", "L", "Draw along what should be level or upright."),
+        ("nib", "Nib", "Picture", "N", "Draw with ink or another colour."),
+        ("scrape", "Scrape", "Picture", "S", "Wipe to paper."),
+        ("pour", "Pour", "Picture", "P", "Pour a colour into a region."),
+        ("choose", "Choose", "Artwork", "C", "Choose, move and fill shapes."),
+        ("anchors", "Anchors", "Artwork", "A", "Edit anchors and handles."),
+    )
+    return tuple(
+        Command(
+            f"tool-{name}",
+            title,
+            menu,
+            (key,),
+            help_,
+            partial(window.use_tool, name),
+            has_result,
+            partial(_has_tool, window, name),
+            name in ("measure", "nib"),
+        )
+        for name, title, menu, key, help_ in rows
+    )
+
+
+def _has_tool(window: MainWindow, name: str) -> bool:
+    return window.tool == name

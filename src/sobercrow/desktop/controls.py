@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSignalBlocker, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF
 from PySide6.QtWidgets import (
+    QCheckBox,
     QDoubleSpinBox,
     QFrame,
     QHBoxLayout,
@@ -123,8 +124,8 @@ class NumberField(QWidget):
     changed = Signal(float)
     reset = Signal()
 
-    def __init__(self, meaning: Meaning, *, large: bool = False, curved: bool = False) -> None:
-        """Make a field; `curved` gives small values more of the track (square law)."""
+    def __init__(self, meaning: Meaning, *, large: bool = False, curved: bool = False, brief: bool = False) -> None:
+        """Make a field; `curved` gives small values more of the track (square law), `brief` has no help line."""
         super().__init__()
         self.meaning = meaning
         self._power = 2.0 if curved else 1.0
@@ -159,6 +160,7 @@ class NumberField(QWidget):
         layout.addWidget(self.slide)
         self.note = label(meaning.help, muted=True)
         layout.addWidget(self.note)
+        self.note.setVisible(not brief)
 
     def show_value(self, value: float, automatic: bool, note: str | None = None) -> None:
         """Show a value and whether it was chosen automatically; `note` takes the place of the help line."""
@@ -184,6 +186,57 @@ class NumberField(QWidget):
         value = self.meaning.low + share**self._power * (self.meaning.high - self.meaning.low)
         rounded = round(value / self.meaning.step) * self.meaning.step
         self.changed.emit(min(max(rounded, self.meaning.low), self.meaning.high))
+
+
+class Switch(QCheckBox):
+    """Switches a part of the settings off and on again; its value is kept meanwhile."""
+
+    def __init__(self, what: str) -> None:
+        """Make a switch for what is named."""
+        super().__init__()
+        self.setAccessibleName(f"{what} on")
+        self.setFixedHeight(tokens.SWITCH_HEIGHT)
+        self.setToolTip(f"{what} on or off\nSwitched off it is left out; its value is kept.")
+
+
+class Fold(QWidget):
+    """A part of a panel under a heading that folds it away; a line beside the heading says how things stand."""
+
+    def __init__(self, title: str, *parts: QWidget, open_: bool = False) -> None:
+        """Put parts under a heading."""
+        super().__init__()
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(tokens.RHYTHM)
+        row = QHBoxLayout()
+        self.head = QToolButton()
+        self.head.setText(title)
+        self.head.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
+        self.head.setIconSize(QSize(12, 12))
+        self.head.setCheckable(True)
+        self.head.setChecked(open_)
+        self.head.setProperty("fold", True)
+        self.head.setAccessibleName(title)
+        self.head.toggled.connect(self._unfold)
+        self.state = label(muted=True)
+        self.state.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        row.addWidget(self.head)
+        row.addWidget(self.state, 1)
+        layout.addWidget(hair_line())
+        layout.addLayout(row)
+        self.body = group_column(*parts)
+        layout.addWidget(self.body)
+        self._unfold(open_)
+
+    def _unfold(self, open_: bool) -> None:
+        self.body.setVisible(open_)
+        self.head.setIcon(icon("caret-down" if open_ else "caret-right"))
+
+    def changeEvent(self, event: QEvent) -> None:
+        """Follow a change of the theme."""
+        if event.type() == QEvent.Type.PaletteChange:
+            self._unfold(self.head.isChecked())
+        super().changeEvent(event)
 
 
 def panel_column(*parts: QWidget) -> QWidget:
@@ -215,6 +268,17 @@ class Panel(QWidget):
 
     def refresh(self) -> None:
         """Show the present state. Every panel has its own way."""
+
+
+def headed(switch: Switch, field: QWidget) -> QWidget:
+    """Return a setting with its switch before it."""
+    row = QWidget()
+    layout = QHBoxLayout(row)
+    layout.setContentsMargins(0, 0, 0, 0)
+    layout.setSpacing(2)
+    layout.addWidget(switch, 0, Qt.AlignmentFlag.AlignTop)
+    layout.addWidget(field, 1)
+    return row
 
 
 def row_of(*parts: QWidget) -> QWidget:

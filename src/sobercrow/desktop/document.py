@@ -13,15 +13,15 @@ from PySide6.QtGui import QImage
 
 from sobercrow.core.artwork.anchors import AnchorRef
 from sobercrow.core.artwork.model import Artwork
-from sobercrow.core.errors import EditError
+from sobercrow.core.errors import EditError, SettingError
 from sobercrow.core.formats.project import SUFFIX, Project, read_project, write_project
 from sobercrow.core.formats.svg import write_svg
 from sobercrow.core.inspect.deviation import measure
 from sobercrow.core.job import Job, Results
 from sobercrow.core.picture.decode import decode_picture, read_bytes
 from sobercrow.core.picture.picture import Picture
-from sobercrow.core.settings import Settings
-from sobercrow.desktop.presentation import Presentation, Pyramid, present, rgb_image, source_image, thumbnail
+from sobercrow.core.settings import CleanUp, Settings
+from sobercrow.desktop.presentation import Presentation, Pyramid, present, rgb_image, thumbnail
 from sobercrow.desktop.worker import Worker
 
 DRAFT_PIXELS = 140_000
@@ -56,6 +56,14 @@ class Opened:
     recovered: bool = False
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class Answer:
+    """What was asked for, and whom to tell."""
+
+    value: Any
+    done: Callable[[Any], None]
+
+
 def read_document(path: Path, recovered: bool = False) -> Opened:
     """Read a picture or a project; raise `SoberCrowError` with one sentence if it cannot be read."""
     if path.suffix.lower() == SUFFIX:
@@ -72,6 +80,7 @@ class Document(QObject):
     opened = Signal()
     state_changed = Signal()
     presented = Signal()
+    checked = Signal()
     selection_changed = Signal()
     history_changed = Signal()
     busy_changed = Signal(bool)
@@ -96,7 +105,7 @@ class Document(QObject):
         self._data = b""
         self._job: Job | None = None
         self._source_thumbnail = QImage()
-        self._kept_sheet: tuple[Picture, int, Pyramid] | None = None
+        self._kept_source: tuple[Picture, Pyramid] | None = None
         self._past: list[tuple[str, State]] = []
         self._future: list[tuple[str, State]] = []
         self._merge: tuple[str, float] | None = None
@@ -157,6 +166,18 @@ class Document(QObject):
 
     # changing
 
+    def change_clean_up(self, name: str, merge: str | None = None, **fields: Any) -> None:
+        """Take new clean-up settings as one named change; tell if they make no sense."""
+        try:
+            changed = replace(self.state.settings.clean_up, **fields)
+            self.take_clean_up(name, changed, merge)
+        except SettingError as fault:
+            self.failed.emit(str(fault))
+
+    def take_clean_up(self, name: str, clean_up: CleanUp, merge: str | None = None) -> None:
+        """Take clean-up settings that were made elsewhere."""
+        self.change_settings(name, replace(self.state.settings, clean_up=clean_up), merge)
+
     def change_settings(self, name: str, settings: Settings, merge: str | None = None) -> None:
         """Take new settings as one named change; changes with the same `merge` in quick succession are one."""
         if settings == self.state.settings:
@@ -164,7 +185,8 @@ class Document(QObject):
         refined = self.state.refined
         if refined is not None:
             if replace(settings, bring_in=self.state.settings.bring_in) == self.state.settings:
-                refined = replace(refined, dpi=settings.bring_in.dpi or self._stated_dpi())
+                enlarge = settings.clean_up.in_force().enlarge
+                refined = replace(refined, dpi=(settings.bring_in.dpi or self._stated_dpi()) * enlarge)
             else:
                 refined = None
                 self.said.emit("The new trace has taken the place of your refined artwork. Undo brings it back.")
@@ -286,8 +308,6 @@ class Document(QObject):
         def work(
             give: Callable[[Any], None], report: Callable[[str, float], None], overtaken: Callable[[], bool]
         ) -> None:
-            sheet = self._sheet(source, state.settings.clean_up.quarter_turns)
-
             def run(draft_pixels: int | None) -> Results:
                 return job.run(state.settings, draft_pixels, report, overtaken)
 
@@ -296,22 +316,36 @@ class Document(QObject):
                 if state.refined is not None:
                     artwork = state.refined
                     figures = measure(artwork, results.borders)
-                give(present(results, artwork, figures, sheet, source_thumbnail))
+                give(present(results, artwork, figures, self._brought_in(source), source_thumbnail))
 
-            if state.refined is None:
-                draft = run(DRAFT_PIXELS)
-                show(draft)
-                if draft.reduction == 1.0:
-                    return
-            show(run(None))
+            full = run(DRAFT_PIXELS if state.refined is None else None)
+            show(full)
+            if full.reduction != 1.0:
+                full = run(None)
+                show(full)
+            give(job.check(state.settings, overtaken))
 
         self._submit_work(work)
 
-    def _sheet(self, source: Picture, quarter_turns: int) -> Pyramid:
-        """The turned source; runs in the worker, which alone touches what is kept here."""
-        if self._kept_sheet is None or self._kept_sheet[:2] != (source, quarter_turns):
-            self._kept_sheet = (source, quarter_turns, source_image(source, quarter_turns))
-        return self._kept_sheet[2]
+    def _brought_in(self, source: Picture) -> Pyramid:
+        """The picture as brought in; runs in the worker, which alone touches what is kept here."""
+        if self._kept_source is None or self._kept_source[0] is not source:
+            self._kept_source = (source, Pyramid(source.pixels))
+        return self._kept_source[1]
+
+    def ask(self, work: Callable[[], Any], done: Callable[[Any], None]) -> None:
+        """Have something worked out in the background, then tell `done` on the window's thread.
+
+        Work going on is given up for it and done again afterwards.
+        """
+        self._soon.stop()
+        self._submit_work(lambda give, _report, _overtaken: give(Answer(work(), done)))
+
+    def ask_job(self, work: Callable[[Job, Settings], Any], done: Callable[[Any], None]) -> None:
+        """Have something worked out from the open picture and the present settings; see `ask`."""
+        job, settings = self._job, self.state.settings
+        if job is not None:
+            self.ask(lambda: work(job, settings), done)
 
     def _submit_work(
         self, work: Callable[[Callable[[Any], None], Callable[[str, float], None], Callable[[], bool]], None]
@@ -328,6 +362,15 @@ class Document(QObject):
             self.presentation = result
             self._prune_selection()
             self.presented.emit()
+        elif isinstance(result, Answer):
+            request = self._request
+            result.done(result.value)
+            if request == self._request and not self._soon.isActive() and self._job is not None:
+                self._set_busy(True)
+                self._soon.start(0)  # what was given up for the answer goes on
+        elif isinstance(result, tuple) and self.presentation is not None:
+            self.presentation = self.presentation.with_findings(result)
+            self.checked.emit()
 
     def _take_opened(self, opened: Opened) -> None:
         self.source = opened.picture

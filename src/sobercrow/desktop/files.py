@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 from typing import Protocol
 
@@ -11,8 +12,25 @@ from PySide6.QtWidgets import QDialog, QFileDialog, QMessageBox, QWidget
 
 from sobercrow.core.errors import SoberCrowError
 from sobercrow.core.formats.project import SUFFIX
-from sobercrow.core.picture.decode import SUFFIXES, decode_picture
+from sobercrow.core.picture.decode import SUFFIXES, decode_picture, read_bytes
+from sobercrow.core.picture.pdf import SUFFIX as PDF_SUFFIX
+from sobercrow.core.picture.pdf import PageSize, as_png, page_sizes, render_page
+from sobercrow.core.picture.picture import Picture
+from sobercrow.desktop.devices import Devices
+from sobercrow.desktop.devices.pdf_dialog import PdfDialog
+from sobercrow.desktop.devices.photo_dialog import PhotoDialog
+from sobercrow.desktop.devices.scan_dialog import ScanDialog
 from sobercrow.desktop.document import Document
+
+
+def _read_pdf(path: Path) -> tuple[bytes, tuple[PageSize, ...]]:
+    data = read_bytes(path)
+    return data, page_sizes(data, path.name)
+
+
+def _draw_page(data: bytes, name: str, page: int, dpi: float) -> tuple[Picture, bytes]:
+    picture = render_page(data, name, page, dpi)
+    return picture, as_png(picture)
 
 
 class Say(Protocol):
@@ -25,14 +43,15 @@ class Say(Protocol):
 class Files:
     """Moves documents between the window and the disk; every failure is one sentence, and nothing is lost by it."""
 
-    def __init__(self, document: Document, window: QWidget, preferences: QSettings, say: Say) -> None:
+    def __init__(self, document: Document, window: QWidget, preferences: QSettings, say: Say, devices: Devices) -> None:
         """Work on a document; dialogs stand over the window."""
+        self._devices = devices
         self._document, self._window, self._preferences, self._say = document, window, preferences, say
         self.pending: Path | None = None
 
     def open(self) -> None:
         """Ask for a file and open it."""
-        kinds = " ".join(f"*{s}" for s in (*SUFFIXES, SUFFIX))
+        kinds = " ".join(f"*{s}" for s in (*SUFFIXES, PDF_SUFFIX, SUFFIX))
         chosen, _ = QFileDialog.getOpenFileName(
             self._window, "Open a picture or a project", self._last_folder(), f"Drawings ({kinds})"
         )
@@ -41,10 +60,40 @@ class Files:
 
     def open_path(self, path: Path) -> None:
         """Open a picture or a project, asking first about unsaved changes."""
-        if self.may_leave():
-            self._say("", warning=False)
-            self.pending = path
-            self._document.open_path(path)
+        if not self.may_leave():
+            return
+        self._say("", warning=False)
+        if path.suffix.lower() == PDF_SUFFIX:
+            self._document.ask(partial(_read_pdf, path), partial(self._choose_page, path))
+            return
+        self.pending = path
+        self._document.open_path(path)
+
+    def _choose_page(self, path: Path, read: tuple[bytes, tuple[PageSize, ...]]) -> None:
+        data, sizes = read
+        dialog = PdfDialog(data, path.name, sizes, self._window)
+        if dialog.exec() == QDialog.DialogCode.Accepted:
+            page, dpi = dialog.page, dialog.dpi
+            self._document.ask(lambda: _draw_page(data, path.name, page, dpi), self._bring_in)
+
+    def _bring_in(self, brought: tuple[Picture, bytes]) -> None:
+        self._document.open_picture(*brought)
+
+    def scan(self) -> None:
+        """Bring in a sheet from the scanner."""
+        scanner = self._devices.scanner
+        if scanner is not None and self.may_leave():
+            dialog = ScanDialog(scanner, self._window)
+            if dialog.exec() == QDialog.DialogCode.Accepted and dialog.scanned is not None:
+                self._bring_in(dialog.scanned)
+
+    def shoot(self) -> None:
+        """Bring in a sheet through the camera."""
+        camera = self._devices.camera
+        if camera is not None and self.may_leave():
+            dialog = PhotoDialog(camera, self._window)
+            if dialog.exec() == QDialog.DialogCode.Accepted and dialog.taken is not None:
+                self._bring_in(dialog.taken)
 
     def paste(self) -> None:
         """Bring in the picture or the file on the clipboard."""

@@ -11,9 +11,10 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen
 
 from sobercrow.core.artwork.model import Artwork, Shape
+from sobercrow.core.cleanup.check import Finding
+from sobercrow.core.cleanup.light import Light
 from sobercrow.core.inspect.deviation import Figures
 from sobercrow.core.job import Results
-from sobercrow.core.picture.picture import Picture
 from sobercrow.desktop import tokens
 
 THUMB_SCALE = 2
@@ -43,15 +44,16 @@ class Pyramid:
 class Presentation:
     """A result with what the window shows of it.
 
-    `sheet` is the turned source without its crop; `artwork` is the refined artwork where there is one, else
-    the traced; `figures` are its figures. Images
-    of a draft have fewer pixels than the picture; they are drawn at its full size all the same.
+    `source` is the picture as brought in; `shade` the light that was evened out, if any; `artwork` is the refined
+    artwork where there is one, else the traced; `figures` are its figures. Images of a draft have fewer pixels than the
+    picture; they are drawn at its full size all the same.
     """
 
     results: Results
     artwork: Artwork
     figures: Figures
-    sheet: Pyramid
+    source: Pyramid
+    shade: QImage | None
     cleaned: Pyramid
     tones: QImage
     thumbnails: dict[str, QImage]
@@ -65,9 +67,13 @@ class Presentation:
         """Return the same with other artwork, as while it is being dragged; figures stay as they were."""
         return replace(self, artwork=artwork)
 
+    def with_findings(self, findings: tuple[Finding, ...]) -> Presentation:
+        """Return the same with what the picture check found."""
+        return replace(self, results=replace(self.results, findings=findings))
+
 
 def present(
-    results: Results, artwork: Artwork, figures: Figures, sheet: Pyramid, source_thumbnail: QImage
+    results: Results, artwork: Artwork, figures: Figures, source: Pyramid, source_thumbnail: QImage
 ) -> Presentation:
     """Make images and thumbnails of a result. Runs in the worker."""
     cleaned = Pyramid(results.cleaned.pixels)
@@ -78,7 +84,8 @@ def present(
         results,
         artwork,
         figures,
-        sheet,
+        source,
+        shade_image(results.sheet.shade),
         cleaned,
         tones,
         {
@@ -119,9 +126,12 @@ def ink_image(tones: QImage, threshold: int) -> QImage:
     return image
 
 
-def source_image(source: Picture, quarter_turns: int) -> Pyramid:
-    """Return the turned, uncropped source."""
-    return Pyramid(np.ascontiguousarray(np.rot90(source.pixels, -quarter_turns)))
+def shade_image(shade: Light | None) -> QImage | None:
+    """Return the paper's tones as they were before the light was evened out."""
+    if shade is None:
+        return None
+    tones = np.clip(np.rint(shade.paper), 0, 255).astype(np.uint8)
+    return grey_image(tones).convertToFormat(QImage.Format.Format_RGB32)
 
 
 def thumbnail(image: QImage) -> QImage:

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from sobercrow.desktop import tokens
 from sobercrow.desktop.document import Document
-from sobercrow.desktop.steps import LOOKS, Step, key_figure
+from sobercrow.desktop.steps import LOOKS, Step, cost, key_figure
 from sobercrow.desktop.theme import palette
 
 
@@ -39,6 +39,11 @@ class StepCard(QWidget):
         self._image, self._figure, self.active, self.stale = image, figure, active, stale
         self.setAccessibleDescription(figure)
         self.update()
+
+    def tell_cost(self, cost: str) -> None:
+        """Tell in the tooltip how long the step took."""
+        hint = f"{LOOKS[self.step].title}\nGo to this step; nothing is lost by going back."
+        self.setToolTip(f"{hint}\n{cost}" if cost else hint)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """Go to the step."""
@@ -129,6 +134,7 @@ class Rail(QWidget):
         for index, (step, card) in enumerate(self.cards.items()):
             image = presentation.thumbnails[step.value] if presentation is not None else QImage()
             card.show_state(image, key_figure(step, self._document), step is self._active, index >= stale_from)
+            card.tell_cost(cost(step, self._document))
 
     def _stale_from(self) -> int:
         """The first step whose result is older than its settings; 6 if none is."""

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QToolButton, QVBoxLayout
 
 from sobercrow.desktop import tokens
 from sobercrow.desktop.controls import button, label
+from sobercrow.desktop.devices import Devices
 
 DEMO_PICTURES = Path(__file__).parents[1] / "demo" / "pictures"
 DEMO_TITLES = {
@@ -42,10 +43,12 @@ class StartPage(QWidget):
 
     open_wanted = Signal()
     paste_wanted = Signal()
+    scan_wanted = Signal()
+    photo_wanted = Signal()
     path_wanted = Signal(Path)
 
-    def __init__(self) -> None:
-        """Lay out the page."""
+    def __init__(self, devices: Devices) -> None:
+        """Lay out the page, with a way in for each device."""
         super().__init__()
         self.setObjectName("start")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -60,7 +63,8 @@ class StartPage(QWidget):
         layout.addWidget(label("Bring in a drawing", title=True))
         layout.addWidget(
             label(
-                "Open a scan, a photo or a small logo, paste one, or drop a file anywhere on this window.", muted=True
+                "Open a scan, a photo, a small logo or a page of a PDF, paste one, or drop a file on this window.",
+                muted=True,
             )
         )
         row = QHBoxLayout()
@@ -70,6 +74,14 @@ class StartPage(QWidget):
         paster.clicked.connect(self.paste_wanted)
         row.addWidget(opener)
         row.addWidget(paster)
+        self.scanner = button("Scan", "Scan\nBrings in a sheet from the scanner.")
+        self.scanner.clicked.connect(self.scan_wanted)
+        self.scanner.setVisible(devices.scanner is not None)
+        self.camera = button("Take a photo", "Take a photo\nBrings in a sheet through the camera.")
+        self.camera.clicked.connect(self.photo_wanted)
+        self.camera.setVisible(devices.camera is not None)
+        row.addWidget(self.scanner)
+        row.addWidget(self.camera)
         row.addStretch(1)
         layout.addLayout(row)
         self._recent_title = label("Recent", strong=True)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import Enum
 
+from sobercrow.core.cleanup.clean import STAGES
 from sobercrow.core.settings import px_to_mm
 from sobercrow.desktop.canvas.layers import Showing
 from sobercrow.desktop.document import Document
@@ -33,7 +34,7 @@ _ARTWORK = (Showing.OVER, Showing.FILLED, Showing.OUTLINE)
 
 LOOKS = {
     Step.BRING_IN: Look("Bring in", (Showing.SOURCE, *_ARTWORK)),
-    Step.CLEAN_UP: Look("Clean up", (Showing.CLEANED, *_ARTWORK)),
+    Step.CLEAN_UP: Look("Clean up", (Showing.CLEANED, Showing.SHADE, *_ARTWORK)),
     Step.INKS: Look("Inks", (Showing.INKS, Showing.CLEANED, *_ARTWORK)),
     Step.TRACE: Look("Trace", (*_ARTWORK, Showing.INKS)),
     Step.REFINE: Look("Refine", (*_ARTWORK, Showing.CLEANED)),
@@ -49,10 +50,11 @@ def key_figure(step: Step, document: Document) -> str:
     results, artwork, figures = presentation.results, presentation.artwork, presentation.figures
     width_mm, height_mm = px_to_mm(artwork.width_px, artwork.dpi), px_to_mm(artwork.height_px, artwork.dpi)
     if step is Step.BRING_IN:
-        sheet_mm = px_to_mm(source.width, artwork.dpi), px_to_mm(source.height, artwork.dpi)
-        return f"{artwork.dpi:.0f} dpi · {sheet_mm[0]:.0f} × {sheet_mm[1]:.0f} mm"
+        dpi = document.state.settings.bring_in.dpi or source.dpi
+        sheet_mm = px_to_mm(source.width, dpi), px_to_mm(source.height, dpi)
+        return f"{dpi:.0f} dpi · {sheet_mm[0]:.0f} × {sheet_mm[1]:.0f} mm"
     if step is Step.CLEAN_UP:
-        return f"paper {results.levels.white} · ink {results.levels.black}"
+        return f"paper {results.sheet.levels.white} · ink {results.sheet.levels.black}"
     if step is Step.INKS:
         return f"ink {100 * results.separation.coverage:.1f} % · at {results.separation.threshold}"
     if step is Step.TRACE:
@@ -61,3 +63,29 @@ def key_figure(step: Step, document: Document) -> str:
         return f"{artwork.anchor_count} anchors · {figures.deviation_mean_px:.2f} px"
     decimals = 0 if max(width_mm, height_mm) >= 100 else 1
     return f"SVG · {width_mm:.{decimals}f} × {height_mm:.{decimals}f} mm"
+
+
+_STEP_PARTS = {
+    Step.CLEAN_UP: tuple(stage.name for stage in STAGES),
+    Step.INKS: ("inks",),
+    Step.TRACE: ("trace", "measure"),
+}
+
+
+def cost(step: Step, document: Document) -> str:
+    """Return one line on the time a step took when it was last worked out, or nothing."""
+    presentation = document.presentation
+    if presentation is None or step not in _STEP_PARTS:
+        return ""
+    parts = [(name, presentation.results.seconds.get(name, 0.0)) for name in _STEP_PARTS[step]]
+    text = f"Took {1000 * sum(s for _, s in parts):.0f} ms"
+    slow = [f"{name.lower()} {1000 * s:.0f}" for name, s in parts if s >= 0.002]
+    return f"{text}: {', '.join(slow)}." if step is Step.CLEAN_UP and slow else f"{text}."
+
+
+def stage_cost(name: str, document: Document) -> str:
+    """Return one line on the time a stage of clean-up took when it was last worked out, or nothing."""
+    presentation = document.presentation
+    if presentation is None or name not in presentation.results.seconds:
+        return ""
+    return f"Took {1000 * presentation.results.seconds[name]:.0f} ms."

@@ -111,6 +111,25 @@ def _style_sheet(p: Palette) -> str:
     QToolButton:hover {{ background: {p.accent_soft}; }}
     QToolButton:checked {{ background: {p.accent_soft}; color: {p.text}; }}
     QToolButton:disabled {{ color: {p.muted}; }}
+    QToolButton[fold="true"] {{ padding: 2px 4px 2px 0; font-weight: 600; }}
+    QToolButton[fold="true"]:checked, QToolButton[fold="true"]:hover {{ background: transparent; }}
+    QCheckBox {{ spacing: 6px; padding: 2px 0; }}
+    QCheckBox::indicator {{ width: 12px; height: 12px; border: 1px solid {p.muted}; border-radius: 2px;
+        background: {p.field}; }}
+    QCheckBox::indicator:checked {{ background: {p.accent}; border-color: {p.accent}; }}
+    QCheckBox::indicator:disabled {{ border-color: {p.hair}; }}
+    QCheckBox:focus {{ color: {p.accent}; }}
+    QCheckBox::indicator:focus {{ border: 2px solid {p.accent}; }}
+    QListWidget {{ background: {p.field}; border: 1px solid {p.hair}; border-radius: 3px; }}
+    QListWidget::item {{ padding: 3px 4px; }}
+    QListWidget::item:selected {{ background: {p.accent_soft}; color: {p.text}; }}
+    QListWidget::indicator {{ width: 12px; height: 12px; border: 1px solid {p.muted}; border-radius: 2px; }}
+    QListWidget::indicator:checked {{ background: {p.accent}; border-color: {p.accent}; }}
+    QComboBox {{ background: {p.field}; border: 1px solid {p.hair}; border-radius: 3px; padding: 4px 8px; }}
+    QComboBox:focus {{ border-color: {p.accent}; }}
+    QComboBox QAbstractItemView {{ background: {p.field}; selection-background-color: {p.accent_soft};
+        selection-color: {p.text}; }}
+    #finding {{ background: {p.field}; border: 1px solid {p.hair}; border-radius: 3px; }}
     #toolbar {{ background: {p.panel}; border: 1px solid {p.hair}; border-radius: 4px; }}
     #pill {{ background: {p.panel}; border: 1px solid {p.text}; border-radius: 12px; }}
     QDoubleSpinBox, QLineEdit {{

@@ -59,6 +59,7 @@ RHYTHM = 8
 RAIL_WIDTH, PANEL_WIDTH = 140, 304
 THUMB_WIDTH, THUMB_HEIGHT = 110, 66
 ICON_PX = 20
+SWITCH_HEIGHT = 28
 
 # marks on the artwork, in screen pixels
 ANCHOR_PX = 4.5

@@ -23,23 +23,26 @@ from PySide6.QtWidgets import (
 
 from sobercrow import __version__
 from sobercrow.core.artwork.hit import anchors_in
-from sobercrow.core.settings import Crop
+from sobercrow.core.settings import Corners
 from sobercrow.desktop import tokens
-from sobercrow.desktop.canvas import tools
 from sobercrow.desktop.canvas.layers import Showing
 from sobercrow.desktop.canvas.view import Canvas
 from sobercrow.desktop.command_table import command_table
 from sobercrow.desktop.commands import HELD_KEYS, MENUS, Command
 from sobercrow.desktop.controls import Panel, label
+from sobercrow.desktop.corner_bar import CornerBar
+from sobercrow.desktop.devices import Devices
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.files import Files
 from sobercrow.desktop.gauge import Gauge
 from sobercrow.desktop.panels.artwork_steps import HandOverPanel, RefinePanel, TracePanel
-from sobercrow.desktop.panels.picture_steps import BringInPanel, CleanUpPanel, InksPanel
+from sobercrow.desktop.panels.clean_up import CleanUpPanel
+from sobercrow.desktop.panels.picture_steps import BringInPanel, InksPanel
 from sobercrow.desktop.rail import Rail
 from sobercrow.desktop.start import StartPage
 from sobercrow.desktop.steps import LOOKS, Step
 from sobercrow.desktop.theme import apply_theme, icon
+from sobercrow.desktop.tool_bar import FIRST_TOOLS, TOOLS, ToolBar
 
 AUTOSAVE_MS = 20_000
 ICONS = {
@@ -48,10 +51,8 @@ ICONS = {
     "fit": "corners-out",
     "undo": "arrow-u-up-left",
     "redo": "arrow-u-up-right",
-    "tool-choose": "choose",
-    "tool-anchors": "anchors",
+    **{f"tool-{name}": place.icon for name, place in TOOLS.items() if place.icon},
 }
-TOOLS = {"choose": tools.choose, "anchors": tools.edit_anchors}
 
 
 def prefers_dark(preferences: QSettings) -> bool:
@@ -62,8 +63,8 @@ def prefers_dark(preferences: QSettings) -> bool:
 class MainWindow(QMainWindow):
     """Puts the parts together; every part talks to the document, not to the others."""
 
-    def __init__(self, preferences: QSettings) -> None:
-        """Make the window with an empty desk."""
+    def __init__(self, preferences: QSettings, devices: Devices | None = None) -> None:
+        """Make the window with an empty desk, and with the devices there are."""
         super().__init__()
         self.setWindowTitle("Sober Crow")
         self.setMinimumSize(1100, 700)
@@ -73,12 +74,14 @@ class MainWindow(QMainWindow):
         self.canvas = Canvas(self.document)
         self.rail = Rail(self.document)
         self.gauge = Gauge(self.document, self.canvas)
-        self.files = Files(self.document, self, self.preferences, self.gauge.say)
+        self.devices = devices or Devices()
+        self.files = Files(self.document, self, self.preferences, self.gauge.say, self.devices)
         self.refine_panel = RefinePanel(self.document)
+        self.bring_in_panel = BringInPanel(self.document)
         self.clean_panel = CleanUpPanel(self.document)
         hand_over = HandOverPanel(self.document)
         self.panels: dict[Step, Panel] = {
-            Step.BRING_IN: BringInPanel(self.document),
+            Step.BRING_IN: self.bring_in_panel,
             Step.CLEAN_UP: self.clean_panel,
             Step.INKS: InksPanel(self.document),
             Step.TRACE: TracePanel(self.document),
@@ -88,9 +91,12 @@ class MainWindow(QMainWindow):
         hand_over.svg_wanted.connect(self.files.export_svg)
         hand_over.project_wanted.connect(self.files.save)
         self.step = Step.TRACE
-        self.tool = "choose"
+        self.in_hand = dict(FIRST_TOOLS)
+        self._slant_before: Corners | None = None
         self._chosen_views: dict[Step, Showing] = {}
-        self.start = StartPage()
+        self.start = StartPage(self.devices)
+        self.start.scan_wanted.connect(self.files.scan)
+        self.start.photo_wanted.connect(self.files.shoot)
         self.start.open_wanted.connect(self.files.open)
         self.start.paste_wanted.connect(self.files.paste)
         self.start.path_wanted.connect(self.files.open_path)
@@ -119,7 +125,8 @@ class MainWindow(QMainWindow):
         column.setSpacing(0)
         column.addWidget(self._view_bar())
         column.addWidget(self.canvas, 1)
-        self._tool_bar()
+        self.tool_bar = ToolBar(self.canvas, self.actions_by_id.__getitem__)
+        self.corner_bar = CornerBar(self.canvas)
         self._pill()
         row.addWidget(self.rail)
         row.addWidget(middle, 1)
@@ -172,22 +179,6 @@ class MainWindow(QMainWindow):
         for id_, name in ICONS.items():
             self.actions_by_id[id_].setIcon(icon(name))
 
-    def _tool_bar(self) -> None:
-        self.tool_bar = QWidget(self.canvas)
-        self.tool_bar.setObjectName("toolbar")
-        self.tool_bar.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        layout = QHBoxLayout(self.tool_bar)
-        layout.setContentsMargins(4, 4, 4, 4)
-        layout.setSpacing(2)
-        for name in TOOLS:
-            made = QToolButton()
-            made.setDefaultAction(self.actions_by_id[f"tool-{name}"])
-            made.setIconSize(QSize(tokens.ICON_PX, tokens.ICON_PX))
-            made.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonIconOnly)
-            layout.addWidget(made)
-        self.tool_bar.adjustSize()
-        self.tool_bar.move(14, 14)
-
     def _pill(self) -> None:
         """The pair of names at the foot of the seam: what lies on each side."""
         self.pill = QWidget(self.canvas)
@@ -237,12 +228,33 @@ class MainWindow(QMainWindow):
         document, canvas = self.document, self.canvas
         self.rail.picked.connect(self.go_to)
         document.opened.connect(self._opened)
-        for signal in (document.presented, document.state_changed, document.busy_changed, document.opened):
+        for signal in (
+            document.presented,
+            document.checked,
+            document.state_changed,
+            document.busy_changed,
+            document.opened,
+        ):
             signal.connect(self._refresh)
         document.history_changed.connect(self._refresh_actions)
         document.selection_changed.connect(self._refresh_actions)
         document.failed.connect(lambda sentence: self.gauge.say(sentence, warning=True))
-        canvas.cropped.connect(self.crop)
+        clean = self.clean_panel
+        canvas.cropped.connect(clean.sheet.crop_to)
+        canvas.cornered.connect(clean.sheet.set_slant)
+        canvas.levelled.connect(clean.sheet.turn_by)
+        canvas.touched.connect(clean.touch.add)
+        canvas.picked.connect(self._picked)
+        canvas.measured.connect(self._measured)
+        clean.sheet.wishes.tool.connect(self.use_tool)
+        clean.sheet.wishes.refit.connect(canvas.refit)
+        clean.sheet.wishes.corners.connect(self.edit_corners)
+        clean.touch.wishes.tool.connect(self.use_tool)
+        clean.touch.wishes.brush.connect(canvas.set_brush)
+        clean.check.true_size_wanted.connect(lambda: self.use_tool("measure"))
+        self.bring_in_panel.measure_wanted.connect(lambda: self.use_tool("measure"))
+        self.corner_bar.done.connect(self._corners_done)
+        self.corner_bar.cancelled.connect(self._corners_cancelled)
         canvas.seam_changed.connect(self._place_pill)
         canvas.camera_changed.connect(self._place_pill)
         self._autosave = QTimer(self)
@@ -306,8 +318,12 @@ class MainWindow(QMainWindow):
         self.panel_title.setText(LOOKS[step].title)
         self.panel_stack.setCurrentIndex(list(Step).index(step))
         self.canvas.crop_editing = step is Step.CLEAN_UP
-        self.tool_bar.setVisible(step is Step.REFINE)
-        self.canvas.tool = TOOLS[self.tool] if step is Step.REFINE else None
+        self.tool_bar.show_step(step)
+        if entered:
+            self.canvas.end_drag()
+            self._end_corners()
+            self.in_hand.pop(Step.BRING_IN, None)  # measuring is over once one has gone elsewhere
+        self._take_up()
         if entered and step is not Step.REFINE:
             self.document.choose()
         for showing, made in self._view_buttons.items():
@@ -320,22 +336,94 @@ class MainWindow(QMainWindow):
         if showing in LOOKS[self.step].views:
             self._chosen_views[self.step] = showing
         self.canvas.set_showing(showing)
+        self._set_frame()
         for other, made in self._view_buttons.items():
             made.setChecked(other is showing)
         self._place_pill()
 
+    @property
+    def tool(self) -> str:
+        """The tool in hand in the present step."""
+        return self.in_hand.get(self.step, "")
+
     def use_tool(self, name: str) -> None:
-        """Take up a tool; goes to Refine if need be."""
-        if name != self.tool:
+        """Take up a tool; goes to its step if need be."""
+        step = TOOLS[name].step
+        if name != self.in_hand.get(step):
             self.document.choose()
-        self.tool = name
-        self.go_to(Step.REFINE)
+        self.canvas.end_drag()
+        self.go_to(step)
+        self.in_hand[step] = name
+        if name == "measure":
+            self.show_as(Showing.SOURCE)
+            self.bring_in_panel.show_measuring()
+        self._take_up()
+        self._refresh_actions()
+
+    def _take_up(self) -> None:
+        name = self.in_hand.get(self.step)
+        self.canvas.tool = TOOLS[name].work if name is not None else None
+        self.clean_panel.touch.show_tool(self.tool)
+        self.canvas.update()
+
+    def _set_frame(self) -> None:
+        """Show the picture as brought in by itself where nothing is to be compared with it."""
+        alone = self.step is Step.BRING_IN and self.canvas.showing is Showing.SOURCE and self.canvas.seam is None
+        self.canvas.set_raw(alone or self.canvas.corners is not None)
+
+    def _picked(self, x: float, y: float) -> None:
+        if not self.clean_panel.touch.picked(x, y):
+            self.clean_panel.tone.picked(x, y)
+        self.use_tool("hand")
+
+    def _measured(self, length_px: float) -> None:
+        enlarged = 1.0 if self.canvas.raw else self.document.state.settings.clean_up.in_force().enlarge
+        self.bring_in_panel.take_measured(length_px / enlarged)
+
+    # the corners of a slanted sheet
+
+    def edit_corners(self) -> None:
+        """Let the four corners of a slanted sheet be dragged on the picture as brought in."""
+        source = self.document.source
+        if source is None:
+            return
+        self.go_to(Step.CLEAN_UP)
+        before = self._slant_before = self.document.state.settings.clean_up.slant
+        w, h = source.width, source.height
+        inset = ((0.1 * w, 0.1 * h), (0.9 * w, 0.1 * h), (0.9 * w, 0.9 * h), (0.1 * w, 0.9 * h))
+        self.canvas.edit_corners(before.points if before is not None else inset)
+        self._set_frame()
+        self.corner_bar.show()
+        self.corner_bar.raise_()
+        self.corner_bar.place()
+        self.canvas.setFocus()
+
+    def _end_corners(self) -> None:
+        if self.canvas.corners is not None:
+            self.canvas.edit_corners(None)
+            self.corner_bar.hide()
+            self._set_frame()
+
+    def _corners_done(self) -> None:
+        corners = self.canvas.corners
+        self._end_corners()
+        if corners is not None:
+            self.clean_panel.sheet.set_slant(Corners(*corners))
+
+    def _corners_cancelled(self) -> None:
+        self._end_corners()
+        self.clean_panel.sheet.set_slant(self._slant_before)
 
     def toggle_seam(self) -> None:
-        """Put the seam in the middle, or away."""
+        """Put the seam in the middle, or away; in Clean up it compares with the picture as brought in."""
+        if self.step is Step.CLEAN_UP and self.canvas.other_side is self.canvas.showing:
+            self.canvas.set_other_side(Showing.SOURCE)
         self.canvas.set_seam(0.5 if self.canvas.seam is None else None)
 
     def _place_pill(self) -> None:
+        self._set_frame()
+        if self.canvas.corners is not None:
+            self.corner_bar.place()
         seam = self.canvas.seam
         self.pill.setVisible(seam is not None)
         if seam is not None:
@@ -360,16 +448,6 @@ class MainWindow(QMainWindow):
         else:
             self.use_tool("choose")
             self.document.choose(shapes=frozenset(range(len(artwork.shapes))))
-
-    def crop(self, crop: Crop | None) -> None:
-        """Crop to a part of the sheet, or with None take the crop away."""
-        self.canvas.refit()
-        self.clean_panel.set_crop(crop)
-
-    def turn(self, clockwise: int) -> None:
-        """Turn the picture by quarters."""
-        self.canvas.refit()
-        self.clean_panel.turn(clockwise)
 
     # files
 
@@ -416,6 +494,12 @@ class MainWindow(QMainWindow):
         """Nudge what is chosen with the arrow keys; hold Q to peek, wherever the focus is."""
         if event.key() == Qt.Key.Key_Q and not event.modifiers():
             self.canvas.set_peeking(True)
+            return
+        if event.key() == Qt.Key.Key_Escape and not self.canvas.end_drag() and self.canvas.corners is not None:
+            self._corners_cancelled()
+            return
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.canvas.corners is not None:
+            self._corners_done()
             return
         ways = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
         way = ways.get(Qt.Key(event.key()))

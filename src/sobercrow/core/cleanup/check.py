@@ -7,7 +7,7 @@ from enum import StrEnum
 
 from sobercrow.core.arrays import U8
 from sobercrow.core.cleanup import dirt
-from sobercrow.core.cleanup.clean import ink_and_paper
+from sobercrow.core.cleanup.clean import Sheet, ink_and_paper
 from sobercrow.core.cleanup.enlarge import suggested_factor
 from sobercrow.core.cleanup.find_sheet import find_sheet
 from sobercrow.core.cleanup.guides import find_guides
@@ -15,7 +15,7 @@ from sobercrow.core.cleanup.light import even_out, read_light
 from sobercrow.core.cleanup.sheet import reshape
 from sobercrow.core.cleanup.straighten import find_turn
 from sobercrow.core.picture.picture import Picture, grey_of
-from sobercrow.core.settings import CleanUp, Corners, Settings
+from sobercrow.core.settings import CleanUp, Corners, Levels, Settings
 
 LEAST_TURN_DEG = 0.25
 FAINT_CONTRAST = 100
@@ -134,7 +134,9 @@ def mend(settings: Settings, finding: Finding, source: Picture) -> Settings:
     clean = settings.clean_up
     value = finding.value
     if finding.fault is Fault.SLANT:
-        clean = reshape(clean.switched("slant", True), source.width, source.height, slant=value, angle_deg=0.0)
+        clean = reshape(
+            clean.switched("slant", True), source.width, source.height, slant=value, ratio=None, angle_deg=0.0
+        )
     elif finding.fault is Fault.TURN:
         clean = reshape(clean.switched("angle", True), source.width, source.height, angle_deg=value)
     elif finding.fault is Fault.SIZE:
@@ -166,3 +168,28 @@ def is_mended(settings: Settings, finding: Finding) -> bool:
         Fault.RESOLUTION: settings.bring_in.dpi is not None,
     }
     return by_fault[finding.fault]
+
+
+def what_was_done(settings: CleanUp, sheet: Sheet) -> list[str]:
+    """Return what clean-up did to a sheet, one plain phrase each, for a report."""
+    settings = settings.in_force()
+    done = []
+    if settings.slant is not None:
+        done.append("slant undone")
+    if settings.quarter_turns or settings.mirrored:
+        done.append("turned" if not settings.mirrored else "mirrored")
+    if settings.angle_deg:
+        done.append(f"straightened by {settings.angle_deg:.2f}°")
+    if sheet.shade is not None:
+        done.append(f"light evened out, it fell off by {100 * sheet.shade.fall_off:.0f} %")
+    if settings.stains:
+        done.append("stains lifted")
+    if sheet.smoothing:
+        done.append(f"dirt smoothed by {sheet.smoothing:.0f} %")
+    if sheet.guides:
+        done.append(f"{len(sheet.guides)} straight lines taken out")
+    if sheet.levels != Levels():
+        done.append(f"tones from {sheet.levels.black} to {sheet.levels.white} stretched")
+    if settings.enlarge > 1:
+        done.append(f"enlarged {settings.enlarge} ×")
+    return done

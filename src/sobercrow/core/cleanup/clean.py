@@ -183,7 +183,10 @@ def _touch_ups(sheet: Sheet, settings: CleanUp, frame: Frame) -> Sheet:
 
 STAGES = (
     Stage(
-        "Sheet", ("turn", "slant", "angle", "crop"), ("slant", "quarter_turns", "mirrored", "angle_deg", "crop"), _shape
+        "Sheet",
+        ("turn", "slant", "angle", "crop"),
+        ("slant", "ratio", "quarter_turns", "mirrored", "angle_deg", "crop"),
+        _shape,
     ),
     Stage("Grey", ("mix",), ("mix",), _mix),
     Stage("Light", ("light", "stains"), ("light", "stains"), _light),
@@ -219,3 +222,11 @@ def tone_curve(levels: Levels) -> U8:
     """Return what each tone 0–255 becomes, (256,) uint8."""
     share = np.clip((np.arange(256) - levels.black) / (levels.white - levels.black), 0.0, 1.0)
     return np.rint(255.0 * share ** (1.0 / levels.midtone)).astype(np.uint8)
+
+
+def tone_at(before_levels: Sheet, settings: CleanUp, x: float, y: float) -> float:
+    """Return the tone, before the levels, at a place of the cleaned picture: the median of 5 × 5 pixels there."""
+    grey = before_levels.grey
+    n = settings.in_force().enlarge
+    row, column = (min(max(int(v / n), 0), size - 1) for v, size in ((y, grey.shape[0]), (x, grey.shape[1])))
+    return float(np.median(grey[max(row - 2, 0) : row + 3, max(column - 2, 0) : column + 3]))

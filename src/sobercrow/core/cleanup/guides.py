@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import math
+import warnings
 from dataclasses import dataclass
 
 import cv2
 import numpy as np
+from scipy.ndimage import gaussian_filter1d
 
 from sobercrow.core.arrays import F32, F64, U8
 from sobercrow.core.cleanup._guide_kernels import lift_line, read_profiles

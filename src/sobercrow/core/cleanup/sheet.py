@@ -84,7 +84,7 @@ def sheet_map(width: int, height: int, settings: CleanUp, with_crop: bool = True
     matrix = np.eye(3)
     size = (width, height)
     if settings.slant is not None:
-        size = rectified_size(settings.slant, width, height)
+        size = rectified_size(settings.slant, width, height, settings.ratio)
         if size[0] * size[1] > MOST_SHEET_PIXELS:
             raise SettingError("The four corners make the sheet too large; put them on the corners of the sheet.")
         matrix = unslanting(settings.slant, size)
@@ -245,3 +245,23 @@ def crop_within(sheet: SheetMap, left: float, top: float, right: float, bottom: 
     return Crop(
         max(round(left), 0), max(round(top), 0), min(round(right), sheet.width), min(round(bottom), sheet.height)
     )
+
+
+def crop_around(
+    settings: CleanUp, width: int, height: int, box: tuple[float, float, float, float] | None, margin_px: float
+) -> Crop:
+    """Return the crop that holds a box of the cleaned picture (left, top, right, bottom) with a margin, in its pixels.
+
+    Raises
+    ------
+    SettingError
+        If there is no box: nothing is drawn.
+    """
+    if box is None:
+        raise SettingError("There is no drawing to crop to; raise the threshold or crop by a frame.")
+    settings = settings.in_force()
+    n = settings.enlarge
+    left, top = (settings.crop.left, settings.crop.top) if settings.crop is not None else (0, 0)
+    whole = sheet_map(width, height, settings, with_crop=False)
+    sides = ((box[0] - margin_px) / n, (box[1] - margin_px) / n, (box[2] + margin_px) / n, (box[3] + margin_px) / n)
+    return crop_within(whole, left + sides[0], top + sides[1], left + sides[2], top + sides[3])

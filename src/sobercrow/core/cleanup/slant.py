@@ -45,9 +45,13 @@ def _squared_focal(n2: F64, n3: F64, diagonal: float) -> float:
     return float(min(max(focal2, least), most))
 
 
-def rectified_size(corners: Corners, width: int, height: int) -> tuple[int, int]:
-    """Return the size in pixels of the sheet with its slant undone: true proportions, as many pixels as were seen."""
+def rectified_size(corners: Corners, width: int, height: int, ratio: float | None = None) -> tuple[int, int]:
+    """Return the size in pixels of the sheet with its slant undone: as many pixels as were seen, in true proportions.
+
+    These are `ratio`, width ÷ height, if it is known, else found from the perspective.
+    """
     x, y = np.array(corners.points).T
     area = 0.5 * abs(float(np.dot(x, np.roll(y, -1)) - np.dot(y, np.roll(x, -1))))
-    ratio = min(max(proportions(corners, width, height), 0.02), 50.0)
+    if ratio is None:
+        ratio = min(max(proportions(corners, width, height), 0.02), 50.0)
     return max(1, round(math.sqrt(area * ratio))), max(1, round(math.sqrt(area / ratio)))

@@ -25,7 +25,7 @@ from sobercrow.core.settings.clean_up import (
     TouchUp,
 )
 from sobercrow.core.settings.meaning import Checked, Meaning, meaning_of, setting
-from sobercrow.core.settings.units import ASSUMED_DPI, MM_PER_INCH, mm_to_px, px2_to_mm2, px_to_mm
+from sobercrow.core.settings.units import ASSUMED_DPI, MM_PER_INCH, dpi_of_length, mm_to_px, px2_to_mm2, px_to_mm
 
 __all__ = [
     "ASSUMED_DPI",
@@ -51,6 +51,7 @@ __all__ = [
     "TouchTool",
     "TouchUp",
     "Tracing",
+    "dpi_of_length",
     "meaning_of",
     "mm_to_px",
     "px2_to_mm2",

@@ -159,7 +159,7 @@ class TouchUp(Checked):
 
 SWITCHES = {
     "turn": ("quarter_turns", "mirrored"),
-    "slant": ("slant",),
+    "slant": ("slant", "ratio"),
     "angle": ("angle_deg",),
     "crop": ("crop",),
     "light": ("light",),
@@ -183,6 +183,9 @@ class CleanUp(Checked):
     """
 
     slant: Corners | None = None
+    ratio: float | None = setting(
+        None, Meaning("Proportions", "Width ÷ height of the sheet, if you know it.", 0.1, 10, "", 0.01, 3)
+    )
     quarter_turns: int = setting(0, Meaning("Quarter turns", "Turns the picture clockwise by 90° each.", 0, 3))
     mirrored: bool = False
     angle_deg: float = setting(
@@ -238,6 +241,7 @@ class CleanUp(Checked):
 
 NEUTRAL: dict[str, Any] = {
     "slant": None,
+    "ratio": None,
     "quarter_turns": 0,
     "mirrored": False,
     "angle_deg": 0.0,

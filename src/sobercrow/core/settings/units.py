@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from sobercrow.core.errors import SettingError
+
 MM_PER_INCH = 25.4
 ASSUMED_DPI = 300.0
 """Resolution taken for a picture that does not state one: the usual choice for scanning line work."""
@@ -20,3 +22,18 @@ def mm_to_px(mm: float, dpi: float) -> float:
 def px2_to_mm2(px2: float, dpi: float) -> float:
     """Convert an area in square pixels to square millimetres."""
     return px2 * (MM_PER_INCH / dpi) ** 2
+
+
+def dpi_of_length(px: float, mm: float) -> float:
+    """Return the resolution at which something `px` pixels long is `mm` millimetres long.
+
+    Raises
+    ------
+    SettingError
+        If either length is zero.
+    """
+    if not px > 0.0:
+        raise SettingError("The line drawn has no length; drag from one end of something to the other.")
+    if not mm > 0.0:
+        raise SettingError("The known length must be more than 0 mm; type how long it is in truth.")
+    return px * MM_PER_INCH / mm

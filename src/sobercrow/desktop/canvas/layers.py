@@ -8,13 +8,14 @@ from enum import Enum
 
 import numpy as np
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen, QPolygonF
+from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen, QPolygonF, QTransform
 
 from sobercrow.core.artwork.anchors import ANCHOR, HANDLE_IN, HANDLE_OUT, NO_HANDLE_PX, AnchorRef
 from sobercrow.core.artwork.hit import shape_bounds
 from sobercrow.core.artwork.model import Artwork, Shape
+from sobercrow.core.cleanup.sheet import SheetMap
 from sobercrow.core.geometry.contour import AnchorKind, Contour
-from sobercrow.core.settings import Crop, px_to_mm
+from sobercrow.core.settings import px_to_mm
 from sobercrow.desktop import tokens
 from sobercrow.desktop.canvas.camera import Camera
 from sobercrow.desktop.document import Selection
@@ -33,6 +34,7 @@ class Showing(Enum):
 
     SOURCE = "Brought in"
     CLEANED = "Cleaned"
+    SHADE = "Shade"
     INKS = "Inks"
     FILLED = "Filled"
     OUTLINE = "Outline"
@@ -41,13 +43,17 @@ class Showing(Enum):
 
 @dataclass(frozen=True, slots=True)
 class Scene:
-    """All a layer needs to paint one frame."""
+    """All a layer needs to paint one frame.
+
+    `place` leads from pixels of the picture brought in to those of what is shown: the cleaned picture, or the
+    picture brought in itself. `sheet_rect` is the whole sheet without its crop, in pixels of what is shown.
+    """
 
     presentation: Presentation
     artwork: Artwork
     threshold: int
-    crop: Crop | None
-    sheet_size: tuple[int, int]
+    place: SheetMap
+    sheet_rect: QRectF
     camera: Camera
     width: float
     height: float
@@ -55,17 +61,9 @@ class Scene:
     moving: bool = False
 
     @property
-    def sheet_rect(self) -> QRectF:
-        """The whole turned picture, in pixels of the cleaned one."""
-        left, top = (self.crop.left, self.crop.top) if self.crop else (0, 0)
-        return QRectF(-left, -top, *self.sheet_size)
-
-    @property
     def page_rect(self) -> QRectF:
-        """The cleaned picture, in its own pixels."""
-        if self.crop is None:
-            return QRectF(0, 0, *self.sheet_size)
-        return QRectF(0, 0, self.crop.right - self.crop.left, self.crop.bottom - self.crop.top)
+        """The picture shown, in its own pixels."""
+        return QRectF(0, 0, self.place.width, self.place.height)
 
     def on_screen(self, x: float, y: float) -> QPointF:
         """Where a picture point lies on screen."""
@@ -94,11 +92,47 @@ class PictureLayer:
     def paint(self, painter: QPainter, scene: Scene, showing: Showing) -> None:
         """Paint the sheet, the cleaned picture or its inks."""
         if showing is Showing.SOURCE:
-            self._draw(painter, scene, scene.presentation.sheet.at(scene.camera.zoom), scene.sheet_rect)
+            self._source(painter, scene)
+        elif showing is Showing.SHADE:
+            self._shade(painter, scene)
         elif showing is Showing.INKS:
             self._draw(painter, scene, self._inks(scene), scene.page_rect)
         else:
             self._draw(painter, scene, self._cleaned(scene), scene.page_rect)
+
+    def _source(self, painter: QPainter, scene: Scene) -> None:
+        """The picture brought in, laid so that the drawing in it lies where it does when cleaned."""
+        m = scene.place.matrix
+        zoom = scene.camera.zoom * float(np.hypot(m[0, 0], m[1, 0]))
+        image = scene.presentation.source.at(zoom)
+        whole = scene.presentation.source.levels[0]
+        if not (m[0, 1] or m[1, 0] or m[2, 0] or m[2, 1]) and m[0, 0] > 0 and m[1, 1] > 0:
+            rect = QRectF(m[0, 2], m[1, 2], m[0, 0] * whole.width(), m[1, 1] * whole.height())
+            self._draw(painter, scene, image, rect)
+            return
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, zoom < tokens.CRISP_ZOOM)
+        shrink = np.diag([whole.width() / image.width(), whole.height() / image.height(), 1.0])
+        x, y = scene.camera.to_screen(0.0, 0.0, scene.width, scene.height)
+        view = np.array([[scene.camera.zoom, 0, x], [0, scene.camera.zoom, y], [0, 0, 1.0]])
+        t = view @ m @ shrink
+        # Qt multiplies rows from the left, so its matrix is ours on its side
+        painter.setTransform(QTransform(*(float(v) for v in t.T.ravel())), True)
+        painter.drawImage(0, 0, image)
+        painter.restore()
+
+    def _shade(self, painter: QPainter, scene: Scene) -> None:
+        shade = scene.presentation.shade
+        target = scene.rect_on_screen(scene.page_rect)
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        if shade is not None:
+            painter.drawImage(target, shade)
+            return
+        painter.fillRect(target, QColor(palette().page))
+        painter.setPen(QColor(palette().muted))
+        painter.drawText(
+            target, Qt.AlignmentFlag.AlignCenter, "No shade was taken out: the light is even, or left as it is."
+        )
 
     @staticmethod
     def _cleaned(scene: Scene) -> QImage:
@@ -333,46 +367,6 @@ def _flag(painter: QPainter, at: QPointF, ahead: np.ndarray, colour: QColor) -> 
     painter.setBrush(colour)
     tip = at + QPointF(*(side * 13 + ahead * 8))
     painter.drawPolygon(QPolygonF([top, tip, at + QPointF(*(side * 10))]))
-
-
-def paint_frame(painter: QPainter, rect: QRectF) -> None:
-    """Paint the frame pulled over shapes or anchors."""
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
-    soft = QColor(palette().accent)
-    soft.setAlpha(28)
-    painter.setBrush(soft)
-    painter.setPen(QPen(QColor(palette().accent), 1, Qt.PenStyle.DashLine))
-    painter.drawRect(rect)
-
-
-def paint_crop(painter: QPainter, scene: Scene, page: QRectF) -> None:
-    """Dim what the crop leaves out, and draw its edges with grips."""
-    sheet, kept = scene.rect_on_screen(scene.sheet_rect), scene.rect_on_screen(page)
-    outside = QPainterPath()
-    outside.addRect(sheet)
-    inside = QPainterPath()
-    inside.addRect(kept)
-    desk = QColor(palette().desk)
-    desk.setAlpha(190)
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
-    painter.fillPath(outside.subtracted(inside), desk)
-    painter.setPen(QPen(QColor(palette().accent), 1))
-    painter.setBrush(Qt.BrushStyle.NoBrush)
-    painter.drawRect(kept)
-    painter.setPen(QPen(QColor(palette().accent), 4))
-    for line in crop_grips(kept).values():
-        painter.drawLine(line)
-
-
-def crop_grips(kept: QRectF) -> dict[str, QLineF]:
-    """Where the grips of a crop's edges are drawn, by the edge's name."""
-    x, y, reach = kept.center().x(), kept.center().y(), 14.0
-    return {
-        "left": QLineF(kept.left(), y - reach, kept.left(), y + reach),
-        "right": QLineF(kept.right(), y - reach, kept.right(), y + reach),
-        "top": QLineF(x - reach, kept.top(), x + reach, kept.top()),
-        "bottom": QLineF(x - reach, kept.bottom(), x + reach, kept.bottom()),
-    }
 
 
 def union_box(shapes: Iterable[Shape]) -> tuple[float, float, float, float] | None:

@@ -5,6 +5,7 @@ A tool shows its effect as a preview while it is dragged and makes one change, w
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Generator
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
@@ -14,7 +15,6 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from sobercrow.core.artwork import anchors, edits, hit
 from sobercrow.core.artwork.anchors import AnchorRef
 from sobercrow.core.artwork.model import Artwork
-from sobercrow.core.settings import Crop
 from sobercrow.desktop import tokens
 
 if TYPE_CHECKING:
@@ -31,6 +31,7 @@ class Pointer:
     shift: bool
     released: bool
     double: bool = False
+    pressed: bool = False
 
 
 Drag = Generator[None, Pointer, None]
@@ -159,12 +160,61 @@ def crop_edge(edge: str) -> Tool:
             canvas.update()
         canvas.crop_preview = None
         if moved != page:
-            moved.translate(-sheet.left(), -sheet.top())
-            left, top = round(moved.left()), round(moved.top())
-            crop = Crop(left, top, left + round(moved.width()), top + round(moved.height()))
-            canvas.cropped.emit(crop)
+            canvas.cropped.emit(moved.translated(-sheet.left(), -sheet.top()))
 
     return drag
+
+
+def crop_frame(canvas: Canvas, start: Pointer) -> Drag:
+    """Pull a frame around what is to be kept."""
+    scene = canvas.scene()
+    frame = yield from _pull_frame(canvas, start)
+    if scene is not None and frame is not None:
+        kept = QRectF(QPointF(*frame[:2]), QPointF(*frame[2:])).intersected(scene.page_rect)
+        canvas.cropped.emit(kept.translated(-scene.sheet_rect.left(), -scene.sheet_rect.top()))
+
+
+def _draw_line(canvas: Canvas, start: Pointer, text: Callable[[Pointer], str]) -> Generator[None, Pointer, Pointer]:
+    """Draw a line with a text at it until the pointer is let go; returns where that was."""
+    pointer = start
+    while not pointer.released:
+        pointer = yield
+        canvas.ruler = (start.at, pointer.at, text(pointer))
+        canvas.update()
+    canvas.ruler = None
+    canvas.update()
+    return pointer
+
+
+def measure(canvas: Canvas, start: Pointer) -> Drag:
+    """Draw a line along something of known length."""
+
+    def length(p: Pointer) -> float:
+        return math.hypot(p.x - start.x, p.y - start.y)
+
+    end = yield from _draw_line(canvas, start, lambda p: f"{length(p):.0f} px")
+    if _far(start.at, end.at):
+        canvas.measured.emit(length(end))
+
+
+def level(canvas: Canvas, start: Pointer) -> Drag:
+    """Draw a line along something that should be level or upright."""
+
+    def off_deg(p: Pointer) -> float:
+        angle = math.degrees(math.atan2(p.y - start.y, p.x - start.x))
+        return (angle + 45.0) % 90.0 - 45.0
+
+    end = yield from _draw_line(canvas, start, lambda p: f"{off_deg(p):+.2f}°")
+    if _far(start.at, end.at):
+        canvas.levelled.emit(-off_deg(end))
+
+
+def pick(canvas: Canvas, start: Pointer) -> Drag:
+    """Pick a place by a click."""
+    pointer = start
+    while not pointer.released:
+        pointer = yield
+    canvas.picked.emit(pointer.x, pointer.y)
 
 
 def pan(canvas: Canvas, start: Pointer) -> Drag:

@@ -2,14 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
+import numpy as np
 from PySide6.QtCore import QEvent, QLineF, QPoint, QPointF, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
 from sobercrow.core.artwork.model import Artwork
-from sobercrow.core.cleanup.clean import turned_size
+from sobercrow.core.cleanup.sheet import SheetMap, sheet_map
+from sobercrow.core.job import Results
+from sobercrow.core.settings import MM_PER_INCH, Point
 from sobercrow.desktop import tokens
-from sobercrow.desktop.canvas import tools
+from sobercrow.desktop.canvas import overlays, tools, touch_tools
 from sobercrow.desktop.canvas.camera import Camera
 from sobercrow.desktop.canvas.layers import (
     AnchorLayer,
@@ -18,12 +23,10 @@ from sobercrow.desktop.canvas.layers import (
     PictureLayer,
     Scene,
     Showing,
-    crop_grips,
-    paint_crop,
-    paint_frame,
     union_box,
 )
 from sobercrow.desktop.canvas.tools import Drag, Pointer, Tool
+from sobercrow.desktop.canvas.touch_tools import Brush, Sketch
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.theme import palette
 
@@ -41,6 +44,11 @@ class Canvas(QWidget):
     camera_changed = Signal()
     seam_changed = Signal()
     cropped = Signal(object)
+    cornered = Signal(object)
+    measured = Signal(float)
+    levelled = Signal(float)
+    picked = Signal(float, float)
+    touched = Signal(object)
 
     def __init__(self, document: Document) -> None:
         """Show a document."""
@@ -53,6 +61,12 @@ class Canvas(QWidget):
         self.peeking = False
         self.tool: Tool | None = None
         self.crop_editing = False
+        self.corners: list[Point] | None = None
+        self.raw = False
+        self.brush = Brush()
+        self.sketch: Sketch | None = None
+        self.ruler: tuple[QPointF, QPointF, str] | None = None
+        self._at: QPointF | None = None
         self.preview: Artwork | None = None
         self.crop_preview: QRectF | None = None
         self.frame: QRectF | None = None
@@ -80,21 +94,59 @@ class Canvas(QWidget):
         presentation, source = self.document.presentation, self.document.source
         if presentation is None or source is None:
             return None
-        # the crop the results were made with, so that picture and artwork stay together until new ones come
+        # the place the results were made with, so that picture and artwork stay together until new ones come
         results = presentation.results
+        place, sheet = results.place, self._uncropped(results)
+        if self.raw:
+            place = SheetMap(np.eye(3), source.width, source.height, exact=True)
+            sheet = QRectF(0, 0, source.width, source.height)
         threshold = self.document.state.settings.inks.threshold
         return Scene(
             presentation,
             self.preview if self.preview is not None else presentation.artwork,
             threshold if threshold is not None else results.separation.threshold,
-            results.settings.clean_up.crop,
-            turned_size(source, results.settings.clean_up.quarter_turns),
+            place,
+            sheet,
             self.camera,
             float(self.width()),
             float(self.height()),
             self.document.selection,
             self._settle.isActive(),
         )
+
+    def _uncropped(self, results: Results) -> QRectF:
+        """The whole sheet without its crop, in pixels of the cleaned picture."""
+        source, clean_up = self.document.source, results.settings.clean_up.in_force()
+        if clean_up.crop is None or source is None:
+            return QRectF(0, 0, results.place.width, results.place.height)
+        whole = sheet_map(source.width, source.height, clean_up, with_crop=False)
+        n = clean_up.enlarge
+        return QRectF(-clean_up.crop.left * n, -clean_up.crop.top * n, whole.width * n, whole.height * n)
+
+    def set_raw(self, raw: bool) -> None:
+        """Show the picture as it was brought in, by itself and in its own pixels, or what became of it."""
+        if raw != self.raw:
+            self.raw = raw
+            self.fit()
+            self.update()
+
+    def edit_corners(self, corners: Sequence[Point] | None) -> None:
+        """Show four corners to be dragged on the picture brought in, or with None put them away."""
+        self.corners = list(corners) if corners is not None else None
+        self.update()
+
+    def set_brush(self, brush: Brush) -> None:
+        """Touch up with another width, colour or form."""
+        self.brush = brush
+        self.update()
+
+    def dots_per_mm(self) -> float:
+        """Pixels of what is shown to a millimetre."""
+        presentation, source = self.document.presentation, self.document.source
+        if presentation is None or source is None:
+            return 1.0
+        dpi = (self.document.state.settings.bring_in.dpi or source.dpi) if self.raw else presentation.artwork.dpi
+        return dpi / MM_PER_INCH
 
     def set_showing(self, showing: Showing) -> None:
         """Choose what is shown, right of the seam if there is one."""
@@ -202,16 +254,43 @@ class Canvas(QWidget):
                 painter.restore()
             painter.setPen(QPen(QColor(palette().text), 2))
             painter.drawLine(QLineF(x, 0, x, self.height()))
-        if self.crop_editing:
-            paint_crop(painter, scene, self.crop_preview or scene.page_rect)
-        if self.tool is tools.edit_anchors:
+        if self.crop_editing and not self.raw:
+            overlays.paint_crop(painter, scene, self.crop_preview or scene.page_rect)
+        if self.raw:
+            pass
+        elif self.tool is tools.edit_anchors:
             self._paint_anchors(painter, scene)
         elif self.tool is tools.choose:
             self._chosen.paint(painter, scene)
         if self.frame is not None:
-            paint_frame(painter, self.frame)
+            overlays.paint_frame(painter, self.frame)
+        self._paint_setting(painter, scene)
+
+    def _paint_setting(self, painter: QPainter, scene: Scene) -> None:
+        """Paint what is being set just now, and the magnifier."""
+        if self.corners is not None:
+            overlays.paint_corners(painter, scene, self.corners)
+        if self.sketch is not None:
+            overlays.paint_stroke(painter, scene, self.sketch.points, self.sketch.width_px, self.sketch.colour)
+        if self.ruler is not None:
+            overlays.paint_ruler(painter, *self.ruler)
+        if self._at is None:
+            return
+        brushing = self.tool in touch_tools.TOOLS
+        if (brushing and self.brush.magnifier) or self.corners is not None:
+            overlays.paint_magnifier(painter, scene, self._at, self._paint_magnified)
+        if brushing and self.tool is not touch_tools.pour and self.sketch is None:
+            overlays.paint_nib(painter, self._at, 0.5 * self.brush.width_px * scene.camera.zoom)
+
+    def _paint_magnified(self, painter: QPainter, scene: Scene) -> None:
+        self._paint_side(painter, scene, self.showing)
+        if self.corners is not None:
+            overlays.paint_corners(painter, scene, self.corners)
 
     def _paint_side(self, painter: QPainter, scene: Scene, showing: Showing) -> None:
+        if self.raw:
+            self._picture.paint(painter, scene, Showing.SOURCE)
+            return
         if self.crop_editing and showing is Showing.CLEANED:
             self._picture.paint(painter, scene, Showing.SOURCE)
         if showing in (Showing.FILLED, Showing.OUTLINE):
@@ -239,11 +318,13 @@ class Canvas(QWidget):
 
     # the pointer
 
-    def _pointer(self, event: QMouseEvent, released: bool = False, double: bool = False) -> Pointer:
+    def _pointer(
+        self, event: QMouseEvent, released: bool = False, double: bool = False, pressed: bool = False
+    ) -> Pointer:
         at = event.position()
         x, y = self.camera.to_picture(at.x(), at.y(), self.width(), self.height())
         shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
-        return Pointer(at, x, y, shift, released, double)
+        return Pointer(at, x, y, shift, released, double, pressed)
 
     def _tool_for(self, event: QMouseEvent) -> Tool | None:
         if event.button() == Qt.MouseButton.MiddleButton or self._space:
@@ -253,6 +334,8 @@ class Canvas(QWidget):
         at = event.position()
         if self._on_seam(at):
             return tools.seam
+        if self.corners is not None:
+            return touch_tools.drag_corner
         edge = self._crop_edge_at(at)
         if edge is not None:
             return tools.crop_edge(edge)
@@ -267,11 +350,12 @@ class Canvas(QWidget):
 
     def _crop_edge_at(self, at: QPointF) -> str | None:
         scene = self.scene()
-        if not self.crop_editing or scene is None:
+        hands_free = self.tool in (None, tools.pan, tools.crop_frame)
+        if not self.crop_editing or self.raw or scene is None or not hands_free:
             return None
         kept = scene.rect_on_screen(scene.page_rect)
         near = tokens.HIT_PX
-        for name, grip in crop_grips(kept).items():
+        for name, grip in overlays.crop_grips(kept).items():
             upright = name in ("left", "right")
             off = abs(at.x() - grip.x1()) if upright else abs(at.y() - grip.y1())
             low, high = (kept.top(), kept.bottom()) if upright else (kept.left(), kept.right())
@@ -289,7 +373,10 @@ class Canvas(QWidget):
         self._begin(event, double=True)
 
     def _begin(self, event: QMouseEvent, double: bool) -> None:
-        if self._drag is not None or self.scene() is None:
+        if self._drag is not None:  # a polygon takes several presses
+            self._advance(self._pointer(event, double=double, pressed=True))
+            return
+        if self.scene() is None:
             return
         tool = self._tool_for(event)
         if tool is not None:
@@ -310,9 +397,22 @@ class Canvas(QWidget):
             self.preview = None
             self.update()
 
+    def end_drag(self) -> bool:
+        """Give up a drag going on; tell whether there was one."""
+        if self._drag is None:
+            return False
+        self._drag.close()
+        self._drag = None
+        self.preview = self.frame = self.crop_preview = self.sketch = self.ruler = None
+        self.update()
+        return True
+
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         """Go on with a drag; else show what a press would do."""
         pointer = self._pointer(event)
+        self._at = pointer.at
+        if self.corners is not None or self.tool in touch_tools.TOOLS:
+            self.update()
         self.pointed.emit(pointer.x, pointer.y)
         if self._drag is not None:
             self._advance(pointer)
@@ -338,6 +438,8 @@ class Canvas(QWidget):
 
     def leaveEvent(self, event: QEvent) -> None:
         """Tell that the pointer is elsewhere."""
+        self._at = None
+        self.update()
         self.left.emit()
 
     def wheelEvent(self, event: QWheelEvent) -> None:
@@ -353,6 +455,9 @@ class Canvas(QWidget):
         """Hold the space bar to pan."""
         if event.key() == Qt.Key.Key_Space:
             self._space = True
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self._drag is not None and self._at is not None:
+            x, y = self.camera.to_picture(self._at.x(), self._at.y(), self.width(), self.height())
+            self._advance(Pointer(self._at, x, y, False, released=False, double=True))
         else:
             super().keyPressEvent(event)
 

@@ -1,0 +1,70 @@
+"""The picture check as lines, each with the one action that mends it."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+
+from sobercrow.core.cleanup.check import Fault, Finding, is_mended, mend
+from sobercrow.desktop.controls import button, label
+from sobercrow.desktop.document import Document
+
+
+class CheckList(QWidget):
+    """What stands in the way of a good trace; what is mended already stays with a note."""
+
+    true_size_wanted = Signal()
+
+    def __init__(self, document: Document) -> None:
+        """Show what the check of a document's picture found."""
+        super().__init__()
+        self._document = document
+        self._shown: object = None
+        self.mends: dict[Fault, QWidget] = {}
+        self._lines = QVBoxLayout(self)
+        self._lines.setContentsMargins(0, 0, 0, 0)
+        self._lines.setSpacing(6)
+        document.checked.connect(self.refresh)
+
+    def refresh(self) -> None:
+        """Show the present state."""
+        presentation = self._document.presentation
+        if presentation is None:
+            return
+        findings = presentation.results.findings
+        settings = self._document.state.settings
+        shown = [(f, is_mended(settings, f)) for f in findings]
+        if shown == self._shown:
+            return
+        self._shown = shown
+        while self._lines.count():
+            item = self._lines.takeAt(0)
+            if item is not None and (line := item.widget()) is not None:
+                line.hide()
+                line.deleteLater()
+        self.mends = {}
+        for finding, mended in sorted(shown, key=lambda pair: pair[1]):
+            self._lines.addWidget(self._line(finding, mended))
+        if not findings:
+            self._lines.addWidget(label("Nothing found that stands in the way of a good trace.", muted=True))
+
+    def _line(self, finding: Finding, mended: bool) -> QWidget:
+        line = QWidget()
+        row = QHBoxLayout(line)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.addWidget(label(finding.sentence, muted=mended), 1)
+        if mended:
+            row.addWidget(label("mended", muted=True))
+        else:
+            made = button(finding.action, f"{finding.action}\nMends: {finding.sentence}")
+            made.clicked.connect(lambda: self._mend(finding))
+            self.mends[finding.fault] = made
+            row.addWidget(made)
+        return line
+
+    def _mend(self, finding: Finding) -> None:
+        source, settings = self._document.source, self._document.state.settings
+        if finding.fault is Fault.RESOLUTION:
+            self.true_size_wanted.emit()
+        elif source is not None:
+            self._document.change_settings(finding.action, mend(settings, finding, source))

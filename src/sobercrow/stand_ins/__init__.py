@@ -1,0 +1,1 @@
+"""Simulated devices, to try the work without the real ones."""
