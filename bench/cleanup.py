@@ -17,13 +17,23 @@ from dataclasses import replace
 import cv2
 import numpy as np
 
-from cleanup_scenes import drawn_sheet, line_drawing, on_dim_paper, over_guides, photographed, text_page, turned
+from cleanup_scenes import (
+    INK_LIMIT,
+    drawn_sheet,
+    line_drawing,
+    on_dim_paper,
+    over_guides,
+    photographed,
+    text_page,
+    turned,
+)
 from distances import both_ways
 from sobercrow.core.cleanup.check import Fault, check_picture, mend
+from sobercrow.core.cleanup.clean import clean
 from sobercrow.core.cleanup.find_sheet import find_sheet
 from sobercrow.core.cleanup.slant import proportions
 from sobercrow.core.cleanup.straighten import find_turn
-from sobercrow.core.job import Job, Results
+from sobercrow.core.job import Job
 from sobercrow.core.picture.picture import Picture
 from sobercrow.core.settings import CleanUp, Corners, Levels, Settings, TouchForm, TouchTool, TouchUp
 from speed import page
@@ -130,10 +140,10 @@ def guide_table(tuning: bool) -> None:
             for finding in check_picture(source, scan, settings.clean_up):
                 if finding.fault is Fault.LINES:
                     settings = mend(settings, finding, source)
-            with_lines = cleaned_only(source, settings)
-            tones = with_lines.sheet.pixels if with_lines.sheet.pixels.ndim == 2 else with_lines.cleaned.grey()
-            gone.append(1.0 - float((tones[guides] < 240).mean()))
-            lost.append(float((tones[ink] > 127).mean()))
+            with_lines = Job(source).run(settings)
+            gone.append(1.0 - float((with_lines.cleaned.grey()[guides] < 240).mean()))
+            unstretched = clean(source, replace(settings.clean_up, levels=Levels())).grey()
+            lost.append(float((unstretched[ink] > INK_LIMIT).mean()))
             same += sum(len(s.contours) for s in with_lines.artwork.shapes) == len(word.contours)
             count += 1
         print(
@@ -141,11 +151,6 @@ def guide_table(tuning: bool) -> None:
             f"{same} of {count} |"
         )
     print()
-
-
-def cleaned_only(source: Picture, settings: Settings) -> Results:
-    """Return the results of a fresh job."""
-    return Job(source).run(settings)
 
 
 def median_ms(work: Callable[[], object], times: int = 5) -> float:
@@ -197,22 +202,15 @@ def speed_table() -> None:
         source = Picture(pixels, 300.0)
         full = everything(width, height)
         for settings in (CleanUp(), full):  # warm
-            clean_once(source, settings)
+            clean(source, settings)
         base = median_ms(reference)
-        chosen = median_ms(lambda source=source: clean_once(source, CleanUp()))
-        every = median_ms(lambda source=source, full=full: clean_once(source, full))
+        chosen = median_ms(lambda source=source: clean(source, CleanUp()))
+        every = median_ms(lambda source=source, full=full: clean(source, full))
         print(
             f"| {name} | {base:.0f} ms | {chosen:.0f} ms | {chosen / base:.1f} × | {every:.0f} ms | "
             f"{every / base:.1f} × |"
         )
     draft_table(pages["coloured, dim page"])
-
-
-def clean_once(source: Picture, settings: CleanUp) -> None:
-    """Run all of clean-up and nothing else."""
-    from sobercrow.core.cleanup.clean import clean
-
-    clean(source, settings)
 
 
 def draft_table(pixels: np.ndarray) -> None:

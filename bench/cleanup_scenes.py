@@ -163,6 +163,10 @@ def drawn_sheet(seed: int, ratio: float, longest: int = 1500) -> np.ndarray:
     return share * tint + (1 - share) * ink
 
 
+INK_LIMIT = 139.0
+"""Half way between the ink and the paper of `over_guides`."""
+
+
 def over_guides(grey: np.ndarray, seed: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Return a word of black on white (h, w) as ink over ruled pencil lines, as a scan.
 
@@ -197,5 +201,5 @@ def over_guides(grey: np.ndarray, seed: int) -> tuple[np.ndarray, np.ndarray, np
     return (
         np.clip(np.rint(scan), 0, 255).astype(np.uint8),
         (drawn > 0.06) & (share < 0.02),
-        (share > 0.5) & (scan < 139.0),
+        (share > 0.5) & (scan < INK_LIMIT),
     )

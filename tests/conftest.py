@@ -12,7 +12,7 @@ from hypothesis import settings
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 settings.register_profile("steady", deadline=None, derandomize=True)
 settings.load_profile("steady")
-sys.path.insert(0, str(Path(__file__).parent))
+sys.path[:0] = [str(Path(__file__).parent), str(Path(__file__).parents[1] / "bench")]
 
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.job import Job, Results

@@ -17,7 +17,8 @@ from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.errors import PictureError
 from sobercrow.core.settings import Meaning
 from sobercrow.desktop.canvas.camera import Camera
-from sobercrow.desktop.canvas.layers import crop_grips, union_box
+from sobercrow.desktop.canvas.layers import union_box
+from sobercrow.desktop.canvas.overlays import crop_grips
 from sobercrow.desktop.controls import NumberField
 from sobercrow.desktop.histogram import Histogram, Mark
 from sobercrow.desktop.presentation import Pyramid, artwork_thumbnail, grey_image, ink_image, rgb_image, shape_path

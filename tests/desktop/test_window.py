@@ -164,34 +164,34 @@ def test_cropping_and_turning_carry_the_artwork_along(window: MainWindow, drag) 
     crop = document.state.settings.clean_up.crop
     assert abs(crop.right - 900) <= 3
     assert document.artwork.width_px == crop.right
-    QTest.mouseClick(window.clean_panel.right, Qt.MouseButton.LeftButton)
+    QTest.mouseClick(window.clean_panel.sheet.right, Qt.MouseButton.LeftButton)
     wait_until_done(window)
     assert (document.artwork.width_px, document.artwork.height_px) == (640, crop.right)
-    QTest.mouseClick(window.clean_panel.uncrop, Qt.MouseButton.LeftButton)
+    QTest.mouseClick(window.clean_panel.sheet.uncrop, Qt.MouseButton.LeftButton)
     wait_until_done(window)
     assert document.artwork.height_px == 1800
 
 
 def test_levels_are_dragged_typed_and_chosen_automatically(window: MainWindow) -> None:
     window.go_to(Step.CLEAN_UP)
-    panel, document = window.clean_panel, window.document
-    x = round(panel.histogram._x(document.presentation.results.levels.black))
+    panel, document = window.clean_panel.tone, window.document
+    x = round(panel.histogram._x(document.presentation.results.sheet.levels.black))
     QTest.mousePress(panel.histogram, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(x, 20))
     QTest.mouseMove(panel.histogram, QPoint(round(panel.histogram._x(70)), 20))
     QTest.mouseRelease(panel.histogram, Qt.MouseButton.LeftButton)
     assert abs(document.state.settings.clean_up.levels.black - 70) <= 1
-    box = panel.fields["white"].box
+    box = panel.levels["white"].box
     box.setFocus()
     box.selectAll()
     QTest.keyClicks(box, "201")
     QTest.keyClick(box, Qt.Key.Key_Return)
     assert document.state.settings.clean_up.levels.white == 201
     wait_until_done(window)
-    assert document.presentation.results.levels.white == 201
+    assert document.presentation.results.sheet.levels.white == 201
     QTest.mouseClick(panel.automatic, Qt.MouseButton.LeftButton)
     assert document.state.settings.clean_up.levels is None
     QTest.mouseClick(panel.automatic, Qt.MouseButton.LeftButton)
-    assert document.state.settings.clean_up.levels == document.presentation.results.levels
+    assert document.state.settings.clean_up.levels == document.presentation.results.sheet.levels
 
 
 def test_detail_changes_the_anchors_and_says_so(window: MainWindow) -> None:

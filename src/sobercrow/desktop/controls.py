@@ -199,6 +199,14 @@ class Switch(QCheckBox):
         self.setToolTip(f"{what} on or off\nSwitched off it is left out; its value is kept.")
 
 
+def tick(text: str, help_: str) -> QCheckBox:
+    """Return a box to be ticked, with its text."""
+    made = QCheckBox(text)
+    made.setAccessibleName(text)
+    made.setToolTip(f"{text}\n{help_}")
+    return made
+
+
 class Fold(QWidget):
     """A part of a panel under a heading that folds it away; a line beside the heading says how things stand."""
 
@@ -217,6 +225,7 @@ class Fold(QWidget):
         self.head.setChecked(open_)
         self.head.setProperty("fold", True)
         self.head.setAccessibleName(title)
+        self.head.setToolTip(f"{title}\nShows or folds away this part.")
         self.head.toggled.connect(self._unfold)
         self.state = label(muted=True)
         self.state.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)

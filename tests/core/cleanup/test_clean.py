@@ -1,30 +1,98 @@
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
-from hypothesis import given
-from hypothesis import strategies as st
 
 from drawings import lettering, picture
-from sobercrow.core.cleanup.clean import automatic_levels, clean, shape_sheet, tone_curve, turn
+from sobercrow.core.cleanup.clean import STAGES, automatic_levels, clean, tone_curve
 from sobercrow.core.errors import SettingError
+from sobercrow.core.picture.picture import Picture
 from sobercrow.core.picture.tones import histogram
-from sobercrow.core.settings import CleanUp, Crop, Levels
+from sobercrow.core.settings import (
+    NEUTRAL,
+    SWITCHES,
+    CleanUp,
+    Corners,
+    Crop,
+    GreyMix,
+    Levels,
+    TouchForm,
+    TouchTool,
+    TouchUp,
+)
 
-SHEET = picture(np.arange(60 * 40, dtype=np.uint32).astype(np.uint8).reshape(40, 60))
+STROKE = TouchUp(TouchTool.NIB, TouchForm.LINE, ((20.0, 20.0), (80.0, 30.0)), 6.0, "#a33e2e")
+EVERYTHING = CleanUp(
+    slant=Corners((3.0, 4.0), (160.0, 2.0), (166.0, 120.0), (2.0, 118.0)),
+    ratio=1.4,
+    quarter_turns=1,
+    mirrored=True,
+    angle_deg=3.0,
+    crop=Crop(5, 5, 100, 120),
+    light=100.0,
+    stains=50.0,
+    smooth=60.0,
+    guides=50.0,
+    mix=GreyMix(10, 20, 70),
+    levels=Levels(60, 1.2, 200),
+    enlarge=2,
+    touch_ups=(STROKE,),
+)
 
 
-@pytest.mark.parametrize("turns", range(4))
-def test_quarter_turns_are_clockwise(turns: int) -> None:
-    turned = shape_sheet(SHEET, CleanUp(quarter_turns=turns))
-    assert np.array_equal(turned.pixels, np.rot90(SHEET.pixels, -turns))
+def coloured() -> Picture:
+    """Blue-black writing on a reddish sheet that lies in falling light, with a pale line across."""
+    share = lettering("Spar", 70)[..., None] / 255.0
+    sheet = share * (238, 226, 214) + (1 - share) * (40, 44, 90)
+    sheet[60:62] *= 0.8
+    light = np.linspace(1.0, 0.6, sheet.shape[1])[None, :, None]
+    return Picture(np.rint(sheet * light).astype(np.uint8), 300.0)
 
 
-@given(st.integers(0, 3), st.integers(0, 3), st.tuples(*[st.integers(0, 19)] * 2), st.tuples(*[st.integers(1, 20)] * 2))
-def test_turning_keeps_the_crop_on_the_same_part(first: int, more: int, corner: tuple, size: tuple) -> None:
-    cropped = CleanUp(first, Crop(corner[0], corner[1], corner[0] + size[0], corner[1] + size[1]))
-    turned = turn(cropped, SHEET, more)
-    assert np.array_equal(shape_sheet(SHEET, turned).pixels, np.rot90(shape_sheet(SHEET, cropped).pixels, -more))
+def test_with_everything_at_rest_a_picture_stays_as_it_is() -> None:
+    source = coloured()
+    assert np.array_equal(clean(source, CleanUp(**NEUTRAL)).pixels, source.pixels)
+    off = replace(EVERYTHING, off=tuple(SWITCHES))
+    assert np.array_equal(clean(source, off).pixels, source.pixels)
+
+
+@pytest.mark.parametrize("name", SWITCHES)
+def test_every_part_can_be_switched_off_by_itself_and_keeps_its_value(name: str) -> None:
+    source = coloured()
+    on = clean(source, EVERYTHING)
+    off = EVERYTHING.switched(name, False)
+    without = clean(source, off)
+    assert without.pixels.shape != on.pixels.shape or not np.array_equal(without.pixels, on.pixels)
+    assert off.switched(name, True) == EVERYTHING
+
+
+def test_every_field_belongs_to_a_switch_and_to_a_stage() -> None:
+    fields = {f for names in SWITCHES.values() for f in names}
+    assert fields == set(NEUTRAL) == {f for stage in STAGES for f in stage.fields}
+    assert set(SWITCHES) == {s for stage in STAGES for s in stage.switches}
+    with pytest.raises(SettingError, match="cannot be switched off"):
+        CleanUp(off=("gravity",))
+
+
+def test_hues_stay_when_light_is_evened_out_and_tones_are_smoothed() -> None:
+    # hue after HSV: the ratio of the differences of the channels (Smith 1978, "Color gamut transform pairs")
+    random = np.random.default_rng(3)
+    sheet = np.full((160, 220, 3), (238.0, 226.0, 214.0))
+    sheet[40:110, 30:90] = (180, 60, 50)
+    sheet[60:140, 120:190] = (60, 90, 170)
+    light = np.linspace(1.0, 0.55, 220)[None, :, None]
+    noisy = sheet * light + random.normal(0, 2, (160, 220, 1))
+    source = Picture(np.clip(np.rint(noisy), 0, 255).astype(np.uint8), 300.0)
+    cleaned = clean(source, CleanUp(light=100.0, smooth=60.0, levels=Levels()))
+    for rows, columns in ((slice(50, 100), slice(40, 80)), (slice(80, 130), slice(130, 180))):
+        before, after = (p.pixels[rows, columns].reshape(-1, 3).mean(axis=0) for p in (source, cleaned))
+        hue = [(np.median(c) - c.min()) / np.ptp(c) for c in (before, after)]
+        assert np.array_equal(np.argsort(before), np.argsort(after))
+        assert hue[0] == pytest.approx(hue[1], abs=0.02)
+    paper = cleaned.pixels[5:30].astype(float)
+    assert np.ptp(paper.mean(axis=(0, 2))) < 6
 
 
 def test_levels_send_black_and_white_points_to_the_ends() -> None:
@@ -50,15 +118,25 @@ def test_automatic_levels_leave_an_even_sheet_alone() -> None:
     assert automatic_levels(histogram(np.full((5, 5), 200, np.uint8))) == Levels()
 
 
-@pytest.mark.parametrize(
-    "make",
-    [
-        lambda: Crop(5, 5, 5, 9),
-        lambda: Levels(200, 1.0, 100),
-        lambda: Levels(midtone=0.0),
-        lambda: shape_sheet(SHEET, CleanUp(crop=Crop(0, 0, 61, 10))),
-    ],
-)
-def test_settings_that_make_no_sense_are_refused_in_a_sentence(make) -> None:
-    with pytest.raises(SettingError, match=r"[A-Z].*\.$"):
-        make()
+SQUARE = ((0.0, 0.0), (9.0, 0.0), (9.0, 9.0), (0.0, 9.0))
+NONSENSE = {
+    "crop of nothing": lambda: Crop(5, 5, 5, 9),
+    "black over white": lambda: Levels(200, 1.0, 100),
+    "midtone of nothing": lambda: Levels(midtone=0.0),
+    "crop beyond": lambda: clean(coloured(), CleanUp(crop=Crop(0, 0, 9999, 10))),
+    "corners cross": lambda: Corners(SQUARE[0], SQUARE[2], SQUARE[1], SQUARE[3]),
+    "corners turned over": lambda: Corners(*SQUARE[::-1]),
+    "corners on a line": lambda: Corners((0.0, 0.0), (5.0, 0.0), (9.0, 0.01), (0.0, 9.0)),
+    "corners in one place": lambda: Corners(*[(4.0, 4.0)] * 4),
+    "corners nowhere": lambda: Corners((float("nan"), 0.0), *SQUARE[1:]),
+    "mix of nothing": lambda: GreyMix(-40, 20, 20),
+    "touch-up nowhere": lambda: TouchUp(TouchTool.NIB, TouchForm.LINE, ()),
+    "touch-up's colour": lambda: TouchUp(TouchTool.NIB, TouchForm.LINE, ((1.0, 1.0),), colour="#12"),
+    "touch-up's width": lambda: TouchUp(TouchTool.NIB, TouchForm.LINE, ((1.0, 1.0),), width_px=0.0),
+}
+
+
+@pytest.mark.parametrize("case", NONSENSE)
+def test_settings_that_make_no_sense_are_refused_in_a_sentence(case: str) -> None:
+    with pytest.raises(SettingError, match=r"^[A-Z].*\.$"):
+        NONSENSE[case]()

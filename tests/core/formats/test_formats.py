@@ -22,7 +22,19 @@ from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.errors import ExportError, ProjectError
 from sobercrow.core.formats.project import Project, read_project, write_project
 from sobercrow.core.formats.svg import number, svg_bytes, write_svg
-from sobercrow.core.settings import CleanUp, Crop, Inks, Levels, Settings, Tracing
+from sobercrow.core.settings import (
+    CleanUp,
+    Corners,
+    Crop,
+    GreyMix,
+    Inks,
+    Levels,
+    Settings,
+    TouchForm,
+    TouchTool,
+    TouchUp,
+    Tracing,
+)
 
 
 def test_svg_is_plain_and_of_true_size(artwork: Artwork) -> None:
@@ -74,7 +86,18 @@ def test_nothing_is_not_saved_and_a_bad_place_is_told(artwork: Artwork, tmp_path
 
 
 SETTINGS = Settings(
-    clean_up=CleanUp(1, Crop(3, 4, 90, 80), Levels(12, 1.25, 240)),
+    clean_up=CleanUp(
+        slant=Corners((1.5, 2.0), (90.0, 3.0), (88.0, 70.0), (2.0, 71.0)),
+        quarter_turns=1,
+        mirrored=True,
+        angle_deg=-2.5,
+        crop=Crop(3, 4, 60, 70),
+        light=40.0,
+        mix=GreyMix(50, 30, 20),
+        levels=Levels(12, 1.25, 240),
+        touch_ups=(TouchUp(TouchTool.NIB, TouchForm.LINE, ((3.0, 4.5), (9.0, 8.0)), 3.0, "#a33e2e"),),
+        off=("crop", "light"),
+    ),
     inks=Inks(99),
     tracing=Tracing(33.0, 0.4, 50.0, 12.0),
 )
@@ -101,7 +124,9 @@ def test_settings_come_back_from_json_as_they_were(turns, midtone, threshold, de
     from dataclasses import asdict
 
     settings = Settings(
-        clean_up=CleanUp(turns, None, Levels(0, midtone, 255)), inks=Inks(threshold), tracing=Tracing(detail, tolerance)
+        clean_up=CleanUp(quarter_turns=turns, levels=Levels(0, midtone, 255)),
+        inks=Inks(threshold),
+        tracing=Tracing(detail, tolerance),
     )
     assert Settings.from_plain(json.loads(json.dumps(asdict(settings)))) == settings
 

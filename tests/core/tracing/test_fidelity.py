@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import sys
 from pathlib import Path
 
 import numpy as np
@@ -10,11 +9,8 @@ import pytest
 from matplotlib import font_manager
 from scipy.spatial import cKDTree
 
-from drawings import picture
-
-sys.path.insert(0, str(Path(__file__).parents[3] / "bench"))
-
 from distances import both_ways, sample, true_corners
+from drawings import picture
 from sobercrow.core.geometry.contour import AnchorKind
 from sobercrow.core.job import Job, Results
 from sobercrow.core.settings import Settings

@@ -33,3 +33,34 @@ def stroke_coverage(points: F64, half: float, cover: F32) -> None:
                 value = strength * min(max(radius + 0.5 - away, 0.0), 1.0)
                 if value > cover[row, column]:
                     cover[row, column] = value
+
+
+ROWS_A_PIXEL = 8
+
+
+@kernel
+def polygon_coverage(points: F64, cover: F32) -> None:
+    """Write how much a polygon (n, 2), filled by the even-odd rule, covers each pixel into `cover` (h, w).
+
+    Along each of eight lines a pixel row the covered stretches count exactly.
+    """
+    height, width = cover.shape
+    n = points.shape[0]
+    crossings = np.empty(n)
+    for row in range(height):
+        for line in range(ROWS_A_PIXEL):
+            y = row + (line + 0.5) / ROWS_A_PIXEL
+            count = 0
+            for k in range(n):
+                ax, ay = points[k]
+                bx, by = points[(k + 1) % n]
+                if (ay <= y) != (by <= y):
+                    crossings[count] = ax + (y - ay) / (by - ay) * (bx - ax)
+                    count += 1
+            inside = np.sort(crossings[:count])
+            for k in range(0, count - 1, 2):
+                start, end = max(inside[k], 0.0), min(inside[k + 1], float(width))
+                column = int(start)
+                while column < end and column < width:
+                    cover[row, column] += (min(end, column + 1.0) - max(start, float(column))) / ROWS_A_PIXEL
+                    column += 1

@@ -111,12 +111,11 @@ def _is_slanted(corners: Corners, width: int, height: int) -> bool:
 
 
 def _dirt(grey: U8) -> list[Finding]:
-    edges, noise = dirt.edge_noise(grey), dirt.noise_level(grey)
-    if 0.8 * edges < dirt.CLEAN_NOISE and noise < dirt.CLEAN_NOISE:
+    noise, edges = dirt.noise_level(grey), dirt.edge_noise(grey)
+    if not dirt.is_dirty(noise, edges):
         return []
-    if dirt.block_step(grey) > dirt.EDGE_BLOCK_RATIO or edges > 2.0 * noise:
-        return [Finding(Fault.DIRT, "Compression has left dirt along the edges.", "Smooth")]
-    return [Finding(Fault.DIRT, "The paper is grainy.", "Smooth")]
+    sentence = "Compression has left dirt along the edges." if edges > 2.0 * noise else "The paper is grainy."
+    return [Finding(Fault.DIRT, sentence, "Smooth")]
 
 
 def _lines(grey: U8, ink: int, paper: int) -> list[Finding]:

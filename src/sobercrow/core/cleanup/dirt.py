@@ -20,7 +20,8 @@ MOST_SMOOTHING = 50.0
 """Unlikeness of tones, 0–255, at which full smoothing still counts a neighbour half."""
 CLEAN_NOISE = 1.6
 """Noise, as a standard deviation in tones, below which a picture is left alone by the automatic choice."""
-EDGE_BLOCK_RATIO = 1.6
+CLEAN_EDGES = 1.0
+"""Unrest beside the edges below which they count as clean. Scans have a quarter of it, middling JPEG has more."""
 
 
 def noise_level(grey: U8) -> float:
@@ -55,37 +56,23 @@ def edge_noise(grey: U8) -> float:
     return float(math.sqrt(float(np.mean(np.minimum(response, 90.0) ** 2))) / 6.0) if response.size > 50 else 0.0
 
 
-def block_step(grey: U8) -> float:
-    """Return how much larger the steps between blocks of 8 × 8 are than those within, as a ratio; 1 is none.
-
-    The measure of Wang, Sheikh & Bovik 2002, "No-reference perceptual quality assessment of JPEG compressed images".
-    """
-    ratios = []
-    for tones in (grey, grey.T):
-        steps = np.abs(np.diff(_top_left(tones).astype(np.int16), axis=1))
-        steps = np.minimum(steps, 12).mean(axis=0)
-        places = np.arange(len(steps)) % 8
-        if len(steps) < 24:
-            return 1.0
-        within = float(steps[(places != 7)].mean())
-        ratios.append(float(steps[places == 7].mean()) / within if within > 1e-3 else 1.0)
-    return float(np.mean(ratios))
-
-
 def _middle(grey: U8) -> U8:
     height, width = grey.shape
     top, left = max(0, (height - SAMPLE_SIDE) // 2), max(0, (width - SAMPLE_SIDE) // 2)
     return np.ascontiguousarray(grey[top : top + SAMPLE_SIDE, left : left + SAMPLE_SIDE])
 
 
-def _top_left(grey: U8) -> U8:
-    return grey[: 8 * (SAMPLE_SIDE // 8), : 8 * (SAMPLE_SIDE // 8)]
+def is_dirty(noise: float, edges: float) -> bool:
+    """Tell whether noise of the paper or beside the edges is worth smoothing."""
+    return noise >= CLEAN_NOISE or edges >= CLEAN_EDGES
 
 
 def automatic_smoothing(grey: U8) -> float:
     """Return the smoothing in per cent chosen for a sheet: as much as its noise asks for, none for a clean one."""
-    noise = max(noise_level(grey), 0.8 * edge_noise(grey))
-    return 0.0 if noise < CLEAN_NOISE else float(min(100.0, round(100.0 * 3.0 * noise / MOST_SMOOTHING)))
+    noise, edges = noise_level(grey), edge_noise(grey)
+    if not is_dirty(noise, edges):
+        return 0.0
+    return float(min(100.0, round(100.0 * 3.0 * max(noise, 0.8 * edges) / MOST_SMOOTHING)))
 
 
 def smooth(pixels: U8, strength: float) -> U8:

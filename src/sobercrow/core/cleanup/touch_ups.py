@@ -7,8 +7,8 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-from sobercrow.core.arrays import F32, F64, U8
-from sobercrow.core.cleanup._stroke_kernels import stroke_coverage
+from sobercrow.core.arrays import F32, U8
+from sobercrow.core.cleanup._stroke_kernels import polygon_coverage, stroke_coverage
 from sobercrow.core.cleanup.sheet import SheetMap
 from sobercrow.core.picture.picture import grey_of
 from sobercrow.core.picture.tones import FULL_INK_SHARE, histogram, otsu
@@ -98,8 +98,7 @@ def _rgb(touch_up: TouchUp, own: OwnColours) -> tuple[int, int, int]:
 def _lay(result: U8, touch_up: TouchUp, colour: tuple[int, int, int], sheet: SheetMap) -> None:
     """Lay a colour over what a stroke or a shape covers, its edge mixed by area."""
     points = sheet.to_sheet(np.array(touch_up.points, dtype=np.float64))
-    x, y = touch_up.points[0]
-    half = 0.5 * touch_up.width_px * sheet.scale_at((x, y))
+    half = 0.5 * touch_up.width_px * sheet.scale_at(touch_up.middle)
     filled = touch_up.form in (TouchForm.BOX, TouchForm.POLYGON)
     reach = 1.0 if filled else half + 1.0
     height, width = result.shape[:2]
@@ -111,18 +110,10 @@ def _lay(result: U8, touch_up: TouchUp, colour: tuple[int, int, int], sheet: She
     local = points - (left, top)
     cover = np.zeros((bottom - top, right - left), dtype=np.float32)
     if filled:
-        cover = _area_cover(local, cover.shape)
+        polygon_coverage(np.ascontiguousarray(local), cover)
     else:
         stroke_coverage(np.ascontiguousarray(local), half, cover)
     _blend(result[top:bottom, left:right], cover, colour)
-
-
-def _area_cover(points: F64, shape: tuple[int, int]) -> F32:
-    """The share of each pixel a polygon covers, from 4 × 4 places in it."""
-    fine = np.zeros((4 * shape[0], 4 * shape[1]), np.uint8)
-    cv2.fillPoly(fine, [np.rint((4 * points - 0.5) * 256).astype(np.int32)], 255, cv2.LINE_8, 8)
-    small = cv2.resize(fine, (shape[1], shape[0]), interpolation=cv2.INTER_AREA)
-    return np.asarray(small, dtype=np.float32) / np.float32(255.0)
 
 
 def _blend(part: U8, cover: F32, colour: tuple[int, int, int]) -> None:

@@ -28,7 +28,7 @@ from sobercrow.core.settings import Settings
 
 SUFFIX = ".sobercrow"
 FORMAT = "sobercrow-project"
-VERSION = 1
+VERSION = 2
 MOST_BYTES = 1 << 30
 """No part of a project is unpacked beyond this: a small ZIP can claim any size."""
 
@@ -86,7 +86,8 @@ def read_project(path: Path) -> Project:
             refined = None
             if "refined.json" in archive.namelist():
                 refined = _artwork(json.loads(_part(archive, "refined.json")))
-            return Project(source, str(head["source"]), Settings.from_plain(head["settings"]), refined)
+            plain = _migrated(head["settings"], int(head["version"]))
+            return Project(source, str(head["source"]), Settings.from_plain(plain), refined)
     except (
         zipfile.BadZipFile,
         zlib.error,
@@ -100,6 +101,13 @@ def read_project(path: Path) -> Project:
         RuntimeError,
     ) as fault:
         raise ProjectError(damaged) from fault
+
+
+def _migrated(plain: dict[str, Any], version: int) -> dict[str, Any]:
+    """Bring settings of an older version up to date, so that the picture is cleaned as it was then."""
+    if version < 2:  # light and dirt were left as they were
+        plain = {**plain, "clean_up": {"light": 0.0, "smooth": 0.0, **plain["clean_up"]}}
+    return plain
 
 
 def _part(archive: zipfile.ZipFile, name: str) -> bytes:

@@ -149,6 +149,12 @@ class TouchUp(Checked):
         if self.colour not in (INK_COLOUR, PAPER_COLOUR) and not re.fullmatch("#[0-9a-f]{6}", self.colour):
             raise SettingError(f"A touch-up's colour must be ink, paper or like #a33e2e, not “{self.colour}”.")
 
+    @property
+    def middle(self) -> Point:
+        """The middle of its points: where its width is measured."""
+        x, y = zip(*self.points, strict=True)
+        return sum(x) / len(x), sum(y) / len(y)
+
     @classmethod
     def from_plain(cls, plain: dict[str, Any]) -> Self:
         """Rebuild from `dataclasses.asdict`."""

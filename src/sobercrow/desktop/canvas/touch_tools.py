@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Generator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -152,10 +152,9 @@ def _finish(canvas: Canvas, tool: TouchTool, form: TouchForm, points: tuple[Poin
     source = scene.place.to_source(np.array(points, dtype=np.float64))
     places = tuple((float(x), float(y)) for x, y in source)
     brush = canvas.brush
-    width = brush.width_px / scene.place.scale_at(places[0])
-    canvas.touched.emit(
-        TouchUp(tool, form, places, min(max(width, 0.5), 2000.0), brush.colour, brush.tolerance, brush.everywhere)
-    )
+    touch_up = TouchUp(tool, form, places, 1.0, brush.colour, brush.tolerance, brush.everywhere)
+    width = brush.width_px / scene.place.scale_at(touch_up.middle)
+    canvas.touched.emit(replace(touch_up, width_px=min(max(width, 0.5), 2000.0)))
 
 
 def drag_corner(canvas: Canvas, start: Pointer) -> Drag:

@@ -7,7 +7,7 @@ from functools import partial
 from typing import Any
 
 from PySide6.QtCore import QSignalBlocker, Qt, Signal
-from PySide6.QtWidgets import QCheckBox, QListWidget, QListWidgetItem, QWidget
+from PySide6.QtWidgets import QListWidget, QListWidgetItem, QWidget
 
 from sobercrow.core.cleanup.touch_ups import colour_at
 from sobercrow.core.settings import (
@@ -21,7 +21,7 @@ from sobercrow.core.settings import (
     px_to_mm,
 )
 from sobercrow.desktop.canvas.touch_tools import Brush
-from sobercrow.desktop.controls import NumberField, button, headed, label, row_of
+from sobercrow.desktop.controls import NumberField, button, headed, label, row_of, tick
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.panels.clean_up.part import Part
 from sobercrow.desktop.panels.clean_up.sheet import Wishes
@@ -70,9 +70,9 @@ class TouchPart(Part):
         self.tolerance = NumberField(meaning_of(TouchUp, "tolerance"))
         self.tolerance.changed.connect(lambda value: self._set(tolerance=value))
         self.tolerance.reset.connect(lambda: self._set(tolerance=Brush().tolerance))
-        self.everywhere = QCheckBox("Pour everywhere that colour is")
+        self.everywhere = tick("Pour everywhere that colour is", "Else only into the region touched.")
         self.everywhere.clicked.connect(lambda on: self._set(everywhere=on))
-        self.magnifier = QCheckBox("Magnifier beside the pointer")
+        self.magnifier = tick("Magnifier beside the pointer", "Shows what lies under the pointer four times larger.")
         self.magnifier.setChecked(True)
         self.magnifier.clicked.connect(self._magnify)
         self.list = QListWidget()
@@ -133,7 +133,7 @@ class TouchPart(Part):
 
     def _scale(self, touch_up: TouchUp) -> float:
         presentation = self.document.presentation
-        return presentation.results.place.scale_at(touch_up.points[0]) if presentation is not None else 1.0
+        return presentation.results.place.scale_at(touch_up.middle) if presentation is not None else 1.0
 
     def _sample(self) -> None:
         self.sampling = True

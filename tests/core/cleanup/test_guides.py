@@ -1,0 +1,55 @@
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from matplotlib import font_manager
+
+from cleanup_scenes import INK_LIMIT, over_guides
+from drawings import lettering, picture
+from sobercrow.core.cleanup.check import Fault, check_picture, mend
+from sobercrow.core.cleanup.clean import clean
+from sobercrow.core.cleanup.guides import find_guides
+from sobercrow.core.job import Job
+from sobercrow.core.settings import Levels, Settings
+from words import render, set_word
+
+
+@pytest.mark.parametrize(("face", "size"), [("DejaVu Serif", 96), ("DejaVu Sans:italic", 192), ("STIXGeneral", 192)])
+def test_pencil_lines_go_and_lettering_stays(face: str, size: int) -> None:
+    word = set_word(font_manager.findfont(face, fallback_to_default=False), "Regatta", size)
+    scan, guides, ink = over_guides(render(word), size)
+    source, settings = picture(scan), Settings()
+    found = [f for f in check_picture(source, scan, settings.clean_up) if f.fault is Fault.LINES]
+    assert len(found) == 1
+    mended = mend(settings, found[0], source)
+    results = Job(source).run(mended)
+    assert (results.cleaned.grey()[guides] >= 240).mean() >= 0.98
+    unstretched = clean(source, replace(mended.clean_up, levels=Levels())).grey()
+    assert (unstretched[ink] > INK_LIMIT).mean() <= 0.01
+    assert sum(len(s.contours) for s in results.artwork.shapes) == len(word.contours)
+
+
+def test_lines_lie_where_they_were_drawn() -> None:
+    sheet = np.full((300, 600), 245.0)
+    sheet[99:101, 30:570] = 180  # its middle lies at 100
+    for x in range(60, 560):  # and a slope of 1 in 5
+        y = 250 - (x - 60) / 5
+        sheet[int(y), x] = sheet[int(y) + 1, x] = 190
+    sheet[20:80, 40:80] = 20  # some ink
+    found = find_guides(sheet.astype(np.uint8), 245, 20)
+    assert len(found) == 2
+    level, sloped = sorted(found, key=lambda g: abs(g.start[1] - g.end[1]))
+    assert (level.start[1], level.end[1]) == pytest.approx((100, 100), abs=0.6)
+    assert sorted((level.start[0], level.end[0])) == pytest.approx((30, 570), abs=6)
+    slope = (sloped.end[1] - sloped.start[1]) / (sloped.end[0] - sloped.start[0])
+    assert slope == pytest.approx(-0.2, abs=0.01)
+    assert level.darkness == pytest.approx(65 / 225, abs=0.05)
+
+
+def test_straight_strokes_of_ink_and_plain_writing_are_no_guides() -> None:
+    ruled = np.full((300, 600), 245, np.uint8)
+    ruled[99:101, 30:570] = 30
+    assert find_guides(ruled, 245, 30) == ()
+    assert find_guides(lettering("Fetlock kites", 80), 255, 0) == ()
