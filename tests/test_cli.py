@@ -51,6 +51,10 @@ BAD = {
     "detail": (["scan.png", "--detail", "lots"], "detail"),
     "tolerance": (["scan.png", "--tolerance", "nan"], "Tolerance must lie"),
     "dpi": (["scan.png", "--dpi", "0"], "Resolution must lie"),
+    "angle": (["scan.png", "--straighten", "much"], "auto or an angle"),
+    "angle beyond": (["scan.png", "--straighten", "60"], "Straighten must lie"),
+    "enlarge": (["scan.png", "--enlarge", "9"], "Enlarge must lie"),
+    "light": (["scan.png", "--light", "bright"], "light"),
 }
 
 
@@ -74,3 +78,57 @@ def test_a_file_that_is_there_is_only_replaced_when_told_to(scan: Path, tmp_path
     assert out.read_text() == "mine"
     assert run("trace", scan, "-o", out, "--force").returncode == 0
     assert out.read_text() != "mine"
+
+
+def photo(path: Path) -> Path:
+    """A slanted photo of a sheet that states no resolution."""
+    from cleanup_scenes import drawn_sheet, photographed
+
+    Image.fromarray(photographed(drawn_sheet(5, 1.4), 5)[0]).save(path, quality=90)
+    return path
+
+
+def test_what_the_check_finds_is_mended_and_shapes_change_only_when_asked_for(tmp_path: Path) -> None:
+    small = tmp_path / "small.png"
+    Image.fromarray(lettering("Fen", 48)).save(small, dpi=(100, 100))
+    reports = {}
+    for name, options in {
+        "as found": [],
+        "left": ["--enlarge", 1, "--light", "off"],
+        "turned": ["--straighten", 5, "--enlarge", 2],
+    }.items():
+        report = tmp_path / f"{name}.json"
+        done = run("trace", small, "-o", tmp_path / f"{name}.svg", "--report", report, *options)
+        assert (done.returncode, done.stderr) == (0, "")
+        reports[name] = json.loads(report.read_text())
+    assert any(d.startswith("enlarged") for d in reports["as found"]["done"])
+    assert not any(d.startswith("enlarged") for d in reports["left"]["done"])
+    assert "straightened by 5.00°" in reports["turned"]["done"]
+    assert "enlarged 2 ×" in reports["turned"]["done"]
+    assert reports["as found"]["width_mm"] == pytest.approx(reports["left"]["width_mm"], rel=1e-3)
+
+
+def test_a_slant_is_undone_and_a_sheet_straightened_when_asked_for(tmp_path: Path) -> None:
+    source, report = photo(tmp_path / "photo.jpg"), tmp_path / "r.json"
+    options = ["--slant", "auto", "--straighten", "auto", "--report", report]
+    assert run("trace", source, "-o", tmp_path / "a.svg", *options).returncode == 0
+    figures = json.loads(report.read_text())
+    assert figures["done"][0] == "slant undone"
+    assert figures["width_mm"] / figures["height_mm"] == pytest.approx(1.4, rel=0.02)
+
+
+def test_a_page_of_a_pdf_is_traced_at_its_true_size(tmp_path: Path) -> None:
+    from reportlab.pdfgen import canvas
+
+    path = tmp_path / "two.pdf"
+    sheet = canvas.Canvas(str(path), pagesize=(288, 144))  # 4 × 2 inches
+    for size in (30, 60):
+        sheet.circle(144, 72, size, stroke=0, fill=1)
+        sheet.showPage()
+    sheet.save()
+    out, report = tmp_path / "out.svg", tmp_path / "r.json"
+    assert run("trace", path, "-o", out, "--page", 2, "--dpi", 200, "--report", report).returncode == 0
+    assert etree.parse(out).getroot().get("width") == "101.6mm"
+    failed = run("trace", path, "-o", tmp_path / "no.svg", "--page", 7)
+    assert failed.returncode == 2
+    assert "there is no page 7" in failed.stderr

@@ -11,7 +11,7 @@ from PySide6.QtTest import QTest
 
 from sobercrow.demo.make import PICTURES
 from sobercrow.demo.tour import wait_until_done
-from sobercrow.desktop.application import use_theme
+from sobercrow.desktop.application import stand_in_devices, use_theme
 from sobercrow.desktop.canvas.view import Canvas
 from sobercrow.desktop.window import MainWindow
 
@@ -21,7 +21,7 @@ def empty_window(qtbot, tmp_path: Path, monkeypatch) -> Iterator[MainWindow]:
     """The window on an empty desk, with preferences and a recovery folder of its own."""
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
     use_theme(dark=False)
-    window = MainWindow(QSettings(str(tmp_path / "preferences.ini"), QSettings.Format.IniFormat))
+    window = MainWindow(QSettings(str(tmp_path / "preferences.ini"), QSettings.Format.IniFormat), stand_in_devices())
     window.resize(1280, 800)
     window.show()
     yield window

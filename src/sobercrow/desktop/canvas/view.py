@@ -399,7 +399,7 @@ class Canvas(QWidget):
 
     def end_drag(self) -> bool:
         """Give up a drag going on; tell whether there was one."""
-        if self._drag is None:
+        if self._drag is None or self._drag.gi_running:  # a tool that tells of its end is about to end by itself
             return False
         self._drag.close()
         self._drag = None

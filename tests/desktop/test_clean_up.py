@@ -1,0 +1,351 @@
+"""Bring in and clean up, driven as a designer drives them: mouse, keys, real pictures."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+
+from drawings import lettering
+from sobercrow.core.cleanup.check import Fault
+from sobercrow.core.settings import INK_COLOUR, CleanUp, Levels, TouchForm, TouchTool
+from sobercrow.demo.make import PICTURES
+from sobercrow.demo.tour import wait_until_done
+from sobercrow.desktop.canvas.layers import Showing
+from sobercrow.desktop.controls import NumberField
+from sobercrow.desktop.steps import Step
+from sobercrow.desktop.window import MainWindow
+
+Drag = Callable[..., None]
+Open = Callable[[Path], MainWindow]
+LEFT, NO_KEYS = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+
+
+@pytest.fixture
+def opened(empty_window: MainWindow) -> Open:
+    """Opens a picture in the window and goes to Clean up once everything is there, the picture check too."""
+
+    def open_(path: Path) -> MainWindow:
+        empty_window.files.open_path(path)
+        wait_until_done(empty_window)
+        empty_window.go_to(Step.CLEAN_UP)
+        empty_window.canvas.fit()
+        return empty_window
+
+    return open_
+
+
+@pytest.fixture
+def page(tmp_path: Path) -> Path:
+    """A page of writing, turned by two degrees, at 200 dpi."""
+    path = tmp_path / "page.png"
+    sheet = np.full((520, 760), 240, np.uint8)
+    for k in range(4):
+        line = lettering("Kites for every wind", 52)
+        sheet[40 + 110 * k : 40 + 110 * k + line.shape[0], 40 : 40 + line.shape[1]] = line * (240 / 255)
+    Image.fromarray(sheet).rotate(-2.0, Image.Resampling.BICUBIC, expand=True, fillcolor=240).save(path, dpi=(200, 200))
+    return path
+
+
+def type_into(field: NumberField, text: str) -> None:
+    field.box.setFocus()
+    field.box.selectAll()
+    QTest.keyClicks(field.box, text)
+    QTest.keyClick(field.box, Qt.Key.Key_Return)
+
+
+def unfold(window: MainWindow, part: object) -> None:
+    head = window.clean_panel.folds[part].head
+    if not head.isChecked():
+        QTest.mouseClick(head, LEFT)
+
+
+def click(window: MainWindow, x: float, y: float) -> None:
+    canvas = window.canvas
+    at = QPoint(*map(round, canvas.camera.to_screen(x, y, canvas.width(), canvas.height())))
+    QTest.mouseClick(canvas, LEFT, NO_KEYS, at)
+
+
+def settings(window: MainWindow) -> CleanUp:
+    return window.document.state.settings.clean_up
+
+
+def test_the_picture_check_undoes_the_slant_of_a_photo_with_one_click(opened: Open) -> None:
+    window = opened(PICTURES / "badge-photo.jpg")
+    QTest.mouseClick(window.clean_panel.check.mends[Fault.SLANT], LEFT)
+    wait_until_done(window)
+    artwork = window.document.artwork
+    assert artwork.width_px / artwork.height_px == pytest.approx(1.4, rel=0.01)
+    # the badge has become round
+    boxes = [s.bounds() for s in artwork.shapes]
+    left, top, right, bottom = max(boxes, key=lambda b: b[2] - b[0])
+    assert (right - left) / (bottom - top) == pytest.approx(1.0, abs=0.02)
+    assert Fault.SLANT not in window.clean_panel.check.mends
+    assert window.document.undo_name == "Undo slant"
+
+    # known proportions take the place of those found, and both switches work
+    unfold(window, window.clean_panel.sheet)
+    type_into(window.clean_panel.sheet.ratio, "1")
+    wait_until_done(window)
+    assert window.document.artwork.width_px == pytest.approx(window.document.artwork.height_px, abs=1)
+    QTest.mouseClick(window.clean_panel.sheet.switches["slant"], LEFT)
+    wait_until_done(window)
+    assert window.document.artwork.width_px == 1600
+    assert settings(window).slant is not None
+
+
+def test_corners_are_dragged_with_a_magnifier_and_can_be_given_up(opened: Open, drag: Drag) -> None:
+    window = opened(PICTURES / "badge-photo.jpg")
+    canvas = window.canvas
+    unfold(window, window.clean_panel.sheet)
+    QTest.mouseClick(window.clean_panel.sheet.set_corners, LEFT)
+    assert canvas.raw
+    assert window.corner_bar.isVisible()
+    corner = canvas.corners[0]
+    before = canvas.grab().toImage()
+    drag(canvas, corner, (228.0, 131.0))
+    assert canvas.grab().toImage() != before
+    assert settings(window).slant.top_left == pytest.approx((228.0, 131.0), abs=2.5)
+
+    # a corner dragged across the opposite side is refused, and nothing changes
+    wait_until_done(window)
+    kept = window.document.state
+    drag(canvas, canvas.corners[0], (1590.0, 1140.0))
+    assert window.document.state is kept
+    assert "cross" in window.gauge.message.text()
+    assert canvas.corners[0] == pytest.approx((228.0, 131.0), abs=2.5)
+
+    QTest.keyClick(window, Qt.Key.Key_Escape)
+    assert not canvas.raw
+    assert settings(window).slant is None
+    QTest.mouseClick(window.clean_panel.sheet.set_corners, LEFT)
+    QTest.mouseClick(window.corner_bar.finish, LEFT)
+    assert settings(window).slant is not None
+    assert canvas.corners is None
+
+
+def test_a_page_is_straightened_by_itself_and_along_a_line(opened: Open, page: Path, drag: Drag) -> None:
+    window = opened(page)
+    unfold(window, window.clean_panel.sheet)
+    QTest.mouseClick(window.clean_panel.sheet.auto_angle, LEFT)
+    wait_until_done(window)
+    assert settings(window).angle_deg == pytest.approx(-2.0, abs=0.12)
+    type_into(window.clean_panel.sheet.fields["angle_deg"], "10")
+    wait_until_done(window)
+    assert settings(window).angle_deg == 10.0
+    window.canvas.fit()
+    QTest.keyClick(window, Qt.Key.Key_L)
+    drag(window.canvas, (100, 300), (600, 300 + 500 * np.tan(np.radians(12.0))))
+    wait_until_done(window)
+    assert settings(window).angle_deg == pytest.approx(-2.0, abs=0.3)
+    assert window.document.undo_name == "Straighten along a line"
+
+
+def test_cropping_by_a_frame_and_to_the_drawing(opened: Open, page: Path, drag: Drag) -> None:
+    window = opened(page)
+    unfold(window, window.clean_panel.sheet)
+    QTest.keyClick(window, Qt.Key.Key_F)
+    drag(window.canvas, (30, 40), (500, 260))
+    wait_until_done(window)
+    crop = settings(window).crop
+    assert (crop.left, crop.top, crop.right, crop.bottom) == pytest.approx((30, 40, 500, 260), abs=3)
+    QTest.mouseClick(window.clean_panel.sheet.uncrop, LEFT)
+    wait_until_done(window)
+    type_into(window.clean_panel.sheet.margin, "2")
+    QTest.mouseClick(window.clean_panel.sheet.to_drawing, LEFT)
+    wait_until_done(window)
+    artwork = window.document.artwork
+    left = min(s.bounds()[0] for s in artwork.shapes)
+    assert left == pytest.approx(2.0 * 200 / 25.4, abs=2)
+    assert artwork.width_px < 820
+
+    # a frame beside the sheet leaves nothing and changes nothing
+    kept = window.document.state
+    drag(window.canvas, (-30, -30), (-10, -10))
+    assert window.document.state is kept
+    assert "leaves nothing" in window.gauge.message.text()
+
+
+def test_light_tone_and_dirt_are_set_switched_and_looked_at(opened: Open) -> None:
+    window = opened(PICTURES / "brush-lettering.jpg")
+    panel = window.clean_panel
+    assert panel.folds[panel.light].state.text() == "evened out"
+    window.show_as(Showing.SHADE)
+    shade = window.canvas.grab().toImage()
+    middle = shade.height() // 2
+    assert shade.pixelColor(130, middle).lightness() > shade.pixelColor(shade.width() - 130, middle).lightness() + 60
+    window.show_as(Showing.CLEANED)
+    unfold(window, panel.light)
+    QTest.mouseClick(panel.light.switches["light"], LEFT)
+    wait_until_done(window)
+    assert window.document.presentation.results.sheet.shade is None
+    window.document.undo()
+    type_into(panel.light.fields["light"], "50")
+    wait_until_done(window)
+    assert settings(window).light == 50.0
+    unfold(window, panel.dirt)
+    type_into(panel.dirt.fields["smooth"], "70")
+    wait_until_done(window)
+    assert window.document.presentation.results.sheet.smoothing == 70.0
+    assert "Took" in panel.dirt.fields["smooth"].box.toolTip()
+    assert "ms" in window.rail.cards[Step.CLEAN_UP].toolTip()
+
+
+def test_black_and_white_are_picked_on_the_canvas(opened: Open, page: Path) -> None:
+    window = opened(page)
+    QTest.mouseClick(window.clean_panel.tone.pick_white, LEFT)
+    click(window, 400, 12)
+    wait_until_done(window)
+    assert settings(window).levels.white == pytest.approx(240, abs=2)
+    kept = settings(window)
+    QTest.mouseClick(window.clean_panel.tone.pick_black, LEFT)
+    click(window, 400, 12)
+    wait_until_done(window)
+    assert settings(window) == kept
+    assert "darker than the white point" in window.gauge.message.text()
+    assert window.tool == "hand"
+
+
+def test_guides_and_colours_and_size_have_their_controls(opened: Open) -> None:
+    window = opened(PICTURES / "pen-lettering.png")
+    panel = window.clean_panel
+    QTest.mouseClick(panel.check.mends[Fault.LINES], LEFT)
+    wait_until_done(window)
+    assert len(window.document.presentation.results.sheet.guides) == 4
+    unfold(window, panel.dirt)
+    assert panel.dirt.found.text() == "4 lines taken out."
+    unfold(window, panel.grey)
+    QTest.mouseClick(panel.grey.part_ink, LEFT)
+    wait_until_done(window)
+    assert settings(window).mix is not None
+    type_into(panel.grey.channels["blue"], "-100")
+    type_into(panel.grey.channels["red"], "-20")
+    QTest.mouseClick(panel.grey.keep, LEFT)
+    assert settings(window).mix is None
+    unfold(window, panel.enlarge)
+    type_into(panel.enlarge.fields["enlarge"], "2")
+    wait_until_done(window)
+    assert window.document.artwork.width_px == 3600
+    assert window.document.artwork.dpi == 600
+
+
+def test_touch_ups_are_drawn_listed_hidden_changed_and_removed(opened: Open, page: Path, drag: Drag) -> None:
+    window = opened(page)
+    panel, canvas = window.clean_panel.touch, window.canvas
+    unfold(window, panel)
+    before = len(window.document.artwork.shapes)
+    QTest.keyClick(window, Qt.Key.Key_N)
+    drag(canvas, (60, 530), (300, 530))
+    wait_until_done(window)
+    stroke = settings(window).touch_ups[0]
+    assert (stroke.tool, stroke.form, stroke.colour) == (TouchTool.NIB, TouchForm.FREEHAND, INK_COLOUR)
+    assert len(window.document.artwork.shapes) == before + 1  # the artwork follows
+
+    QTest.keyClick(window, Qt.Key.Key_S)
+    QTest.mouseClick(panel.forms[TouchForm.BOX], LEFT)
+    drag(canvas, (20, 0), (780, 130))
+    wait_until_done(window)
+    assert len(window.document.artwork.shapes) < before  # the first line of writing is gone
+    item = panel.list.item(1)
+    assert item.text() == "Scrape, box"
+    item.setCheckState(Qt.CheckState.Unchecked)
+    wait_until_done(window)
+    assert len(window.document.artwork.shapes) == before + 1
+
+    panel.list.setCurrentRow(0)
+    type_into(panel.width, "20")
+    wait_until_done(window)
+    assert settings(window).touch_ups[0].width_px == pytest.approx(20, abs=0.01)
+    assert "2.54 mm" in panel.list.item(0).text()
+    QTest.mouseClick(panel.remove, LEFT)
+    wait_until_done(window)
+    assert [t.tool for t in settings(window).touch_ups] == [TouchTool.SCRAPE]
+    window.document.undo()
+    assert len(settings(window).touch_ups) == 2
+
+    # a turn of the sheet carries them along
+    wait_until_done(window)
+    QTest.mouseClick(window.clean_panel.sheet.right, LEFT)
+    wait_until_done(window)
+    assert len(window.document.artwork.shapes) == before + 1
+
+
+def test_a_polygon_a_straight_line_and_a_pour(opened: Open, page: Path, drag: Drag) -> None:
+    window = opened(page)
+    panel, canvas = window.clean_panel.touch, window.canvas
+    unfold(window, panel)
+    window.use_tool("nib")
+    QTest.mouseClick(panel.forms[TouchForm.POLYGON], LEFT)
+    for place in ((600, 480), (680, 480), (640, 530)):
+        click(window, *place)
+        QTest.mouseMove(canvas, QPoint(5, 300))
+    assert canvas.sketch is not None
+    QTest.mouseMove(canvas, QPoint(*map(round, canvas.camera.to_screen(640, 530, canvas.width(), canvas.height()))))
+    QTest.keyClick(canvas, Qt.Key.Key_Return)
+    assert [t.form for t in settings(window).touch_ups] == [TouchForm.POLYGON]
+    assert len(settings(window).touch_ups[0].points) == 3
+    click(window, 100, 500)
+    QTest.keyClick(window, Qt.Key.Key_Escape)
+    assert canvas.sketch is None
+    assert len(settings(window).touch_ups) == 1
+
+    QTest.mouseClick(panel.forms[TouchForm.FREEHAND], LEFT)
+    drag(canvas, (60, 525), (260, 540), Qt.KeyboardModifier.ShiftModifier)
+    line = settings(window).touch_ups[1]
+    assert len(line.points) == 2
+    assert line.points[0][1] == pytest.approx(line.points[1][1], abs=0.1)  # held level
+
+    wait_until_done(window)
+    QTest.mouseClick(panel.sample, LEFT)
+    click(window, 640, 490)
+    assert panel.brush.colour.startswith("#")
+    QTest.keyClick(window, Qt.Key.Key_P)
+    click(window, 700, 500)
+    wait_until_done(window)
+    pour = settings(window).touch_ups[2]
+    assert (pour.tool, pour.form) == (TouchTool.POUR, TouchForm.PLACE)
+    assert window.document.presentation.results.cleaned.grey()[5, 400] < 40
+
+
+def test_the_true_size_follows_from_a_known_length(opened: Open, page: Path, drag: Drag) -> None:
+    window = opened(page)
+    window.go_to(Step.BRING_IN)
+    panel = window.bring_in_panel
+    QTest.mouseClick(panel.measure, LEFT)
+    assert window.canvas.raw
+    drag(window.canvas, (100, 200), (500, 200))
+    type_into(panel.length, "100")
+    assert window.document.state.settings.bring_in.dpi == pytest.approx(400 / 100 * 25.4, rel=0.01)
+    wait_until_done(window)
+    kept = window.document.state
+    type_into(panel.length, "0")
+    assert window.document.state is kept
+    assert "more than 0 mm" in window.gauge.message.text()
+    assert window.document.undo_name == "Set true size"
+
+
+def test_the_seam_compares_with_the_picture_brought_in_in_its_place(opened: Open) -> None:
+    window = opened(PICTURES / "badge-photo.jpg")
+    QTest.mouseClick(window.clean_panel.check.mends[Fault.SLANT], LEFT)
+    wait_until_done(window)
+    window.clean_panel.tone.change("Plain", levels=Levels(), light=0.0)
+    wait_until_done(window)
+    window.canvas.fit()
+    cleaned = window.canvas.grab().toImage()
+    window.toggle_seam()
+    assert window.canvas.other_side is Showing.SOURCE
+    window.canvas.set_seam(0.97)
+    both = window.canvas.grab().toImage()
+    # with nothing done to its tones the source, laid in place, looks as the flattened sheet does
+    step = 7
+    off = [
+        abs(cleaned.pixelColor(x, y).lightness() - both.pixelColor(x, y).lightness())
+        for x in range(150, 700, step)
+        for y in range(150, 550, step)
+    ]
+    assert np.mean(off) < 4
