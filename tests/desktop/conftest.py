@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
-from PySide6.QtCore import QPoint, QSettings, Qt
+from PySide6.QtCore import QCoreApplication, QEvent, QPoint, QSettings, Qt
 from PySide6.QtTest import QTest
 
 from sobercrow.demo.make import PICTURES
@@ -28,6 +28,7 @@ def empty_window(qtbot, tmp_path: Path, monkeypatch) -> Iterator[MainWindow]:
     window.document.close()
     window.hide()
     window.deleteLater()
+    QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)  # gone before the next one is dressed
 
 
 @pytest.fixture

@@ -14,7 +14,7 @@ from reportlab.lib import pagesizes, pdfencrypt
 from reportlab.pdfgen import canvas
 
 from sobercrow.core.picture.devices import ScanMode
-from sobercrow.demo.tour import wait_until_done
+from sobercrow.demo.tour import pause, wait_until_done
 from sobercrow.desktop.devices.pdf_dialog import PdfDialog
 from sobercrow.desktop.devices.photo_dialog import PhotoDialog
 from sobercrow.desktop.devices.scan_dialog import ScanDialog
@@ -28,7 +28,7 @@ def until(holds: Callable[[], bool], seconds: float = 30.0) -> None:
     for _ in range(int(seconds * 50)):
         if holds():
             return
-        QTest.qWait(20)
+        pause(0.02)
     raise AssertionError("it did not come about")
 
 

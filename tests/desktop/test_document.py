@@ -8,7 +8,6 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from PySide6.QtTest import QTest
 
 from drawings import lettering, picture
 from sobercrow.core.artwork import anchors, edits
@@ -17,15 +16,16 @@ from sobercrow.core.errors import ProjectError
 from sobercrow.core.geometry.contour import AnchorKind
 from sobercrow.core.settings import BringIn, Inks, Settings, Tracing
 from sobercrow.demo.make import PICTURES
+from sobercrow.demo.tour import pause
 from sobercrow.desktop.document import Document
 
 
 def settle(document: Document) -> None:
-    QTest.qWait(20)
+    pause(0.02)
     for _ in range(3000):
         if document.is_complete:
             return
-        QTest.qWait(10)
+        pause(0.01)
     raise TimeoutError
 
 
@@ -136,7 +136,7 @@ def test_stopping_keeps_what_is_shown(document: Document) -> None:
     shown = document.presentation
     document.change_settings("Set detail", replace(document.state.settings, tracing=Tracing(5)))
     document.stop()
-    QTest.qWait(200)
+    pause(0.2)
     assert document.presentation is shown
     assert not document.busy
 
@@ -149,7 +149,7 @@ def test_a_setting_that_does_not_fit_is_told_and_undo_mends_it(document: Documen
     artwork = document.artwork
     document.change_settings("Crop", replace(document.state.settings, clean_up=CleanUp(crop=Crop(0, 0, 9000, 9000))))
     for _ in range(100):
-        QTest.qWait(10)
+        pause(0.01)
         if told:
             break
     assert "beyond the picture" in told[0]

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QApplication, QDialog, QLabel, QToolButton
 
 from sobercrow.core.artwork.anchors import AnchorRef
 from sobercrow.core.geometry.contour import AnchorKind
-from sobercrow.demo.tour import wait_until_done
+from sobercrow.demo.tour import pause, wait_until_done
 from sobercrow.desktop.canvas.camera import Camera
 from sobercrow.desktop.canvas.layers import Showing
 from sobercrow.desktop.steps import Step
@@ -183,11 +183,11 @@ def test_the_key_list_is_made_from_the_commands(window: MainWindow) -> None:
 
 def test_the_window_works_at_its_smallest(window: MainWindow) -> None:
     window.resize(1100, 700)
-    QTest.qWait(50)
+    pause(0.05)
     assert (window.width(), window.height()) == (1100, 700)
     for step in Step:
         window.go_to(step)
-        QTest.qWait(10)
+        pause(0.01)
         body = window.panels[step].column
         assert body.width() <= 304
         for part in body.findChildren(QLabel):

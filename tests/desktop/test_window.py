@@ -18,7 +18,7 @@ from sobercrow.core.artwork.anchors import AnchorRef
 from sobercrow.core.artwork.hit import anchors_in, shape_bounds
 from sobercrow.core.geometry.contour import AnchorKind
 from sobercrow.demo.make import PICTURES
-from sobercrow.demo.tour import wait_until_done
+from sobercrow.demo.tour import pause, wait_until_done
 from sobercrow.desktop.canvas.camera import Camera
 from sobercrow.desktop.canvas.layers import Showing
 from sobercrow.desktop.steps import Step
@@ -302,7 +302,7 @@ def test_unsaved_changes_are_asked_about(window: MainWindow, monkeypatch) -> Non
     monkeypatch.setattr(QMessageBox, "question", lambda *a: asked.append(a[2]) or answer)
     source = document.source
     window.files.open_path(PICTURES / "tints.png")
-    QTest.qWait(50)
+    pause(0.05)
     assert asked
     assert document.source is source
 

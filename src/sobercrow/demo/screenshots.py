@@ -11,7 +11,7 @@ from PySide6.QtTest import QTest
 from sobercrow.core.artwork.hit import anchors_in
 from sobercrow.core.geometry.contour import AnchorKind
 from sobercrow.demo.make import PICTURES
-from sobercrow.demo.tour import open_window
+from sobercrow.demo.tour import open_window, pause
 from sobercrow.desktop.canvas.camera import Camera
 from sobercrow.desktop.canvas.layers import Showing
 from sobercrow.desktop.steps import Step
@@ -23,7 +23,7 @@ def main(folder: Path) -> None:
     folder.mkdir(parents=True, exist_ok=True)
 
     def take(window: MainWindow, name: str) -> None:
-        QTest.qWait(250)
+        pause(0.3)
         window.grab().save(str(folder / f"{name}.png"))
 
     window = open_window(PICTURES / "pen-lettering.png")

@@ -11,7 +11,7 @@ import tempfile
 import time
 from pathlib import Path
 
-from PySide6.QtCore import QPoint, QSettings, Qt
+from PySide6.QtCore import QCoreApplication, QEvent, QPoint, QSettings, Qt
 from PySide6.QtTest import QTest
 
 from sobercrow.core.artwork.hit import anchors_in
@@ -24,15 +24,24 @@ from sobercrow.desktop.window import MainWindow
 PATIENCE_S = 120.0
 
 
+def pause(seconds: float) -> None:
+    """Let the window and its threads work for a while. (QTest's own wait keeps Python's threads waiting as well.)"""
+    end = time.monotonic() + seconds
+    while time.monotonic() < end:
+        QCoreApplication.processEvents()
+        QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
+        time.sleep(0.004)
+
+
 def wait_until_done(window: MainWindow) -> None:
     """Let the window work until the full result is shown; raises TimeoutError after two minutes."""
     end = time.monotonic() + PATIENCE_S
-    QTest.qWait(20)
+    pause(0.02)
     while not window.document.is_complete:
         if time.monotonic() > end:
             raise TimeoutError("the result did not come")
-        QTest.qWait(20)
-    QTest.qWait(20)
+        pause(0.01)
+    pause(0.02)
 
 
 def open_window(picture: Path, width: int = 1280, height: int = 800) -> MainWindow:

@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 from PIL import Image
 
-from sobercrow.core.arrays import F64
+from sobercrow.core.arrays import F32, F64
 from sobercrow.core.picture.decode import decode_picture
 from sobercrow.core.picture.picture import Picture
 from sobercrow.stand_ins.sheets import SheetOfPaper, demo_sheets, sheet_from_file
@@ -50,16 +50,18 @@ class SimulatedCamera:
         flat = np.array([(0, 0), (sheet.width, 0), (sheet.width, sheet.height), (0, sheet.height)], np.float32)
         warp = cv2.getPerspectiveTransform(flat - 0.5, (corners - 0.5).astype(np.float32))
         size = (WIDTH, HEIGHT)
-        laid = cv2.warpPerspective(sheet.pixels, warp, size, flags=cv2.INTER_AREA).astype(np.float64)
-        cover = cv2.warpPerspective(np.ones((sheet.height, sheet.width)), warp, size, flags=cv2.INTER_AREA)[..., None]
-        desk = np.empty((HEIGHT, WIDTH, 3)) + DESK
-        desk += cv2.GaussianBlur(random.normal(0, 1, (HEIGHT, WIDTH)), (0, 0), 10.0)[..., None] * 50.0
-        y, x = np.mgrid[:HEIGHT, :WIDTH]
+        laid = cv2.warpPerspective(sheet.pixels, warp, size, flags=cv2.INTER_AREA).astype(np.float32)
+        cover = cv2.warpPerspective(np.ones((sheet.height, sheet.width), np.float32), warp, size, flags=cv2.INTER_AREA)[
+            ..., None
+        ]
+        grain = random.standard_normal((HEIGHT, WIDTH), dtype=np.float32)
+        desk = np.array(DESK, np.float32) + cv2.GaussianBlur(grain, (0, 0), 10.0)[..., None] * 50.0
+        y, x = np.mgrid[:HEIGHT, :WIDTH].astype(np.float32)
         angle = random.uniform(0, 2 * np.pi)
         along = ((x / WIDTH - 0.5) * np.cos(angle) + (y / HEIGHT - 0.5) * np.sin(angle)) / 0.7
-        light = 0.78 - 0.2 * along - 0.12 * ((x / WIDTH - 0.5) ** 2 + (y / HEIGHT - 0.5) ** 2)
+        light: F32 = 0.78 - 0.2 * along - 0.12 * ((x / WIDTH - 0.5) ** 2 + (y / HEIGHT - 0.5) ** 2)
         seen = cv2.GaussianBlur((laid + desk * (1 - cover)) * light[..., None], (0, 0), 1.0)
-        seen += random.normal(0, 1.8, seen.shape)
+        seen = seen + random.standard_normal(seen.shape, dtype=np.float32) * np.float32(1.8)
         memory = io.BytesIO()
         Image.fromarray(np.clip(np.rint(seen), 0, 255).astype(np.uint8)).save(memory, "JPEG", quality=JPEG_QUALITY)
         name = f"Photo of {self._sheet.name.lower()}.jpg"

@@ -100,13 +100,13 @@ def lift_line(
             w = int(place)
             share = place - w
             after = min(w + 1, windows - 1)
-            # `mean` is the line's tone just here; `line` its darkest nearby, since it wavers
+            # `mean` is the line just here, at its darker; `line` its darkest nearby, since it wavers
             line = mean = 0.0
             for k in range(max(o - 1, 0), min(o + 2, profiles.shape[1])):
                 tone = profiles[w, k, 0] + share * (profiles[after, k, 0] - profiles[w, k, 0])
                 unrest = profiles[w, k, 1] + share * (profiles[after, k, 1] - profiles[w, k, 1])
                 line = max(line, tone + 0.5 * unrest)
-                mean += max(1.0 - abs(across - k), 0.0) * tone
+                mean += max(1.0 - abs(across - k), 0.0) * (tone + 0.5 * unrest)
             if line <= 0.01 * contrast:
                 continue
             line = min(line, 0.8 * contrast)

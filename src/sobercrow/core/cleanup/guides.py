@@ -26,7 +26,12 @@ WIDEST_PX = 9
 HALF_BAND_PX = 9
 """A line is read and taken out up to this far from its middle."""
 WINDOW_PX = 48
-MOST_LINES = 80
+MOST_TRIES = 40
+LEAST_VOTES = 24
+VOTES = 0.45
+"""Share of the least length of a line that must be seen between the ink."""
+WIDEST_GAP = 0.16
+"""Ink may hide a line over so much of the sheet's longer side at a stretch."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,8 +46,9 @@ class Guide:
 def find_guides(grey: U8, paper: float, ink: float, palest: float = 0.6) -> tuple[Guide, ...]:
     """Return the straight lines of a sheet (h, w) that are paler than `palest`, a share of the ink's darkness.
 
-    Pixels of such a tone away from the ink vote for lines (Kiryati, Eldar & Bruckstein 1991, "A probabilistic Hough
-    transform"); each line is then fitted to its pixels.
+    Pixels of such a tone away from the ink vote for lines (Duda & Hart 1972, "Use of the Hough transformation to
+    detect lines and curves in pictures"); each line is then fitted to its pixels, and kept if it is darker than both
+    its sides.
     """
     contrast = paper - ink
     if contrast < 16.0:
@@ -60,64 +66,56 @@ def find_guides(grey: U8, paper: float, ink: float, palest: float = 0.6) -> tupl
     least = max(0.5 * FAINTEST * contrast, 3.0 * noise)
     pale = ((around - small > least) & (dark > least) & (beside == 0)).astype(np.uint8)
     length = LEAST_LENGTH * max(size)
-    votes = cv2.HoughLinesP(pale * 255, 1.0, math.pi / 720, round(0.3 * length), None, length, 0.05 * max(size) + 6)
-    if votes is None:
-        return ()
-    segments = np.asarray(votes, dtype=np.float64).reshape(-1, 4)[: 40 * MOST_LINES]
-    order = np.argsort(-np.hypot(segments[:, 2] - segments[:, 0], segments[:, 3] - segments[:, 1]))
-    rows, columns = np.nonzero(pale)
-    points = np.column_stack([columns + 0.5, rows + 0.5])
     found: list[Guide] = []
-    taken: list[tuple[F64, F64]] = []
-    for segment in segments[order]:
-        a, b = segment[:2] + 0.5, segment[2:] + 0.5
-        if any(_lies_on(a, b, *other) for other in taken):
-            continue
-        fitted = _fitted(points, a, b)
-        if fitted is None or any(_lies_on(*fitted, *other) for other in taken):
-            continue
-        taken.append(fitted)
-        tone = _darkness(dark, beside, *fitted) / contrast
-        if FAINTEST * 0.5 <= tone <= palest:
-            (x0, y0), (x1, y1) = (fitted[0] * factor).tolist(), (fitted[1] * factor).tolist()
-            found.append(Guide((x0, y0), (x1, y1), float(tone)))
-        if len(found) == MOST_LINES:
+    for _ in range(MOST_TRIES):  # the clearest line first; its pixels are then out of the way
+        votes = cv2.HoughLines(pale, 1.5, math.pi / 720, max(round(VOTES * length), LEAST_VOTES))
+        if votes is None:
             break
+        rho, theta = np.asarray(votes, dtype=np.float64).reshape(-1, 2)[0]
+        a, b = _across(float(rho), float(theta), size)
+        rows, columns = np.nonzero(pale)
+        fitted = _fitted(np.column_stack([columns + 0.5, rows + 0.5]), a, b, WIDEST_GAP * max(size) + 12)
+        if fitted is not None:
+            a, b = fitted
+            tone = _darkness(dark, beside, a, b, least) / contrast
+            if np.hypot(*(b - a)) >= length and 0.5 * FAINTEST <= tone <= palest:
+                (x0, y0), (x1, y1) = (a * factor).tolist(), (b * factor).tolist()
+                found.append(Guide((x0, y0), (x1, y1), float(tone)))
+        ends = [(round(16 * float(x - 0.5)), round(16 * float(y - 0.5))) for x, y in (a, b)]
+        cv2.line(pale, ends[0], ends[1], 0, WIDEST_PX - 2, cv2.LINE_8, 4)
     return tuple(found)
 
 
-def _lies_on(a: F64, b: F64, start: F64, end: F64) -> bool:
-    """Tell whether the middle of a–b lies on the line from start to end, both running alike."""
-    along = (end - start) / np.hypot(*(end - start))
-    other = (b - a) / np.hypot(*(b - a))
-    if abs(along[0] * other[1] - along[1] * other[0]) > 0.03:
-        return False
-    offs = [abs(along[0] * (p[1] - start[1]) - along[1] * (p[0] - start[0])) for p in (a, b)]
-    place = ((a + b) / 2 - start) @ along
-    return bool(max(offs) < 4.5 and -10 <= place <= np.hypot(*(end - start)) + 10)
+def _across(rho: float, theta: float, size: tuple[int, int]) -> tuple[F64, F64]:
+    """Two points far out on a line given as Hough's transform gives it."""
+    foot = rho * np.array([math.cos(theta), math.sin(theta)]) + 0.5
+    along = np.array([-math.sin(theta), math.cos(theta)]) * (size[0] + size[1])
+    return foot - along, foot + along
 
 
-def _fitted(points: F64, a: F64, b: F64) -> tuple[F64, F64] | None:
-    """The line through the pale pixels near a–b by total least squares, as long as they follow each other."""
+def _fitted(points: F64, a: F64, b: F64, most_gap: float) -> tuple[F64, F64] | None:
+    """The line through the pale pixels near a–b by total least squares, where none of their gaps is too wide."""
     for reach in (3.0, 2.0):
         along = (b - a) / np.hypot(*(b - a))
         off = along[0] * (points[:, 1] - a[1]) - along[1] * (points[:, 0] - a[0])
         near = points[np.abs(off) < reach]
-        if len(near) < 12:
+        if len(near) < 16:
+            return None
+        place = near @ along
+        order = np.argsort(place)
+        parts = np.split(order, np.flatnonzero(np.diff(place[order]) > most_gap) + 1)
+        near = near[max(parts, key=len)]
+        if len(near) < 16:
             return None
         middle = near.mean(axis=0)
         _, _, axes = np.linalg.svd(near - middle, full_matrices=False)
         direction = axes[0] if axes[0] @ along > 0 else -axes[0]
-        place = np.sort((near - middle) @ direction)
-        # ends are where there is still company: lone dirt far out does not make the line longer
-        low, high = place[min(3, len(place) - 1)], place[max(len(place) - 4, 0)]
-        a, b = middle + low * direction, middle + high * direction
-    if np.hypot(*(b - a)) < 20.0:
-        return None
+        ends = np.sort((near - middle) @ direction)
+        a, b = middle + ends[1] * direction, middle + ends[-2] * direction
     return a, b
 
 
-def _darkness(dark: F32, beside: U8, a: F64, b: F64) -> float:
+def _darkness(dark: F32, beside: U8, a: F64, b: F64, least: float) -> float:
     """The usual darkness along a line where there is no ink; 0 if it is no darker than what lies on both sides."""
     count = max(8, int(np.hypot(*(b - a))))
     at = a + np.linspace(0, 1, count)[:, None] * (b - a)
@@ -131,14 +129,15 @@ def _darkness(dark: F32, beside: U8, a: F64, b: F64) -> float:
     near = [read(off) for off in (-1.0, 0.0, 1.0)]
     on_line = np.maximum.reduce([tones for tones, _ in near])
     free = np.logical_and.reduce([clear for _, clear in near])
-    if free.sum() < max(12, 0.25 * count):
+    if free.sum() < max(16, 0.12 * count):
         return 0.0
     for off in (-WIDEST_PX / 2, WIDEST_PX / 2):
         tones, clear = read(off)
         if np.median(tones[free & clear] - 0.6 * on_line[free & clear]) > 0 if (free & clear).any() else True:
             return 0.0
     # dots in a row are no line
-    return float(np.median(on_line[free])) if (on_line[free] > 0.35 * np.median(on_line[free])).mean() > 0.8 else 0.0
+    tone = float(np.median(on_line[free]))
+    return tone if (on_line[free] > max(0.35 * tone, least)).mean() > 0.8 else 0.0
 
 
 def take_out(pixels: U8, grey: U8, guides: tuple[Guide, ...], paper: float, ink: float) -> U8:

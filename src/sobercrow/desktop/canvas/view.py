@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from inspect import GEN_RUNNING, getgeneratorstate
 
 import numpy as np
 from PySide6.QtCore import QEvent, QLineF, QPoint, QPointF, QRectF, Qt, QTimer, Signal
@@ -399,7 +400,9 @@ class Canvas(QWidget):
 
     def end_drag(self) -> bool:
         """Give up a drag going on; tell whether there was one."""
-        if self._drag is None or self._drag.gi_running:  # a tool that tells of its end is about to end by itself
+        if (
+            self._drag is None or getgeneratorstate(self._drag) == GEN_RUNNING
+        ):  # a tool that tells of its end is about to end by itself
             return False
         self._drag.close()
         self._drag = None
