@@ -14,6 +14,7 @@ from sobercrow.core.settings import (
     SettingError,
     Settings,
     Tracing,
+    dpi_of_length,
     meaning_of,
     px2_to_mm2,
     px_to_mm,
@@ -75,3 +76,29 @@ def test_spoiled_plain_settings_are_refused(spoil) -> None:
     spoil(plain)
     with pytest.raises(SettingError):
         Settings.from_plain(plain)
+
+
+def test_what_is_switched_off_is_at_rest_and_comes_back() -> None:
+    settings = CleanUp(angle_deg=3.0, light=40.0, enlarge=3)
+    off = settings.switched("angle", False).switched("enlarge", False)
+    assert (off.in_force().angle_deg, off.in_force().enlarge, off.in_force().light) == (0.0, 1, 40.0)
+    assert off.in_force().off == ()
+    assert off.switched("enlarge", True).switched("angle", True) == settings
+    assert Settings.from_plain(asdict(Settings(clean_up=off))).clean_up == off
+
+
+def test_a_known_length_gives_the_resolution() -> None:
+    # an inch is 25.4 mm exactly: 600 px along an inch are 600 dpi
+    assert dpi_of_length(600, 25.4) == pytest.approx(600)
+    for px, mm in ((0.0, 10.0), (10.0, 0.0), (10.0, float("nan"))):
+        with pytest.raises(SettingError, match=r"length.*\.$"):
+            dpi_of_length(px, mm)
+
+
+@pytest.mark.parametrize("factor", [1, 2, 8])
+def test_on_an_enlarged_picture_what_follows_detail_grows_and_what_is_set_stays(factor: int) -> None:
+    followed, fixed = Tracing(70).on_enlarged(factor), Tracing(70, 0.4, None, 9.0).on_enlarged(factor)
+    assert followed.effective_tolerance_px == pytest.approx(factor * Tracing(70).effective_tolerance_px)
+    assert followed.effective_speck_px2 == pytest.approx(factor**2 * Tracing(70).effective_speck_px2)
+    assert followed.effective_corner_angle_deg == Tracing(70).effective_corner_angle_deg
+    assert (fixed.effective_tolerance_px, fixed.effective_speck_px2) == (0.4, 9.0)

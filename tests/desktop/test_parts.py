@@ -271,3 +271,67 @@ def test_a_pasted_picture_counts_as_brought_in(empty_window) -> None:
     empty_window.document.open_picture(picture(lettering("Fen")), b"kept bytes")
     assert empty_window.document.source.name == "test.png"
     assert not empty_window.document.is_changed
+
+
+def test_a_part_of_a_panel_folds_away_and_keeps_its_heading(qtbot) -> None:
+    from PySide6.QtWidgets import QLabel
+
+    from sobercrow.desktop.controls import Fold
+
+    fold = Fold("Sheet", QLabel("inside"), open_=True)
+    qtbot.addWidget(fold)
+    fold.show()
+    assert fold.body.isVisible()
+    QTest.mouseClick(fold.head, Qt.MouseButton.LeftButton)
+    assert not fold.body.isVisible()
+    assert fold.head.text() == "Sheet"
+    QTest.keyClick(fold.head, Qt.Key.Key_Space)
+    assert fold.body.isVisible()
+
+
+def test_without_devices_nothing_offers_to_scan(qtbot, tmp_path) -> None:
+    from PySide6.QtCore import QSettings
+
+    from sobercrow.desktop.window import MainWindow
+
+    window = MainWindow(QSettings(str(tmp_path / "p.ini"), QSettings.Format.IniFormat))
+    window.show()
+    assert not {"scan", "photo"} & set(window.actions_by_id)
+    assert not window.start.scanner.isVisible()
+    assert not window.start.camera.isVisible()
+    window.document.close()
+    window.hide()
+    window.deleteLater()
+
+
+@pytest.mark.parametrize("zoom", [0.5, 3.0])
+def test_the_magnifier_shows_the_place_under_the_pointer_four_times_larger(window, zoom: float) -> None:
+    from PySide6.QtCore import QPointF
+
+    from sobercrow.desktop.canvas.overlays import MAGNIFIED, paint_magnifier
+
+    canvas = window.canvas
+    canvas.set_camera(Camera(400, 250, zoom))
+    seen = []
+    image = QImage(canvas.size(), QImage.Format.Format_RGB32)
+    painter = QPainter(image)
+    at = QPointF(300.0, 200.0)
+    scene = canvas.scene()
+    paint_magnifier(painter, scene, at, lambda _painter, shown: seen.append(shown.camera))
+    painter.end()
+    under = canvas.camera.to_picture(at.x(), at.y(), canvas.width(), canvas.height())
+    x, y = seen[0].to_screen(*under, canvas.width(), canvas.height())
+    assert seen[0].zoom == zoom * MAGNIFIED
+    assert 20 < np.hypot(x - at.x(), y - at.y()) < 160  # beside the pointer, not over it
+    assert 0 <= x <= canvas.width()
+    assert 0 <= y <= canvas.height()
+
+
+@pytest.mark.parametrize("step", [Step.CLEAN_UP, Step.INKS, Step.TRACE])
+def test_a_step_tells_what_it_took(window, step: Step) -> None:
+    from sobercrow.desktop.steps import cost, stage_cost
+
+    assert cost(step, window.document).startswith("Took ")
+    assert cost(Step.BRING_IN, window.document) == ""
+    assert stage_cost("Light", window.document).endswith(" ms.")
+    assert stage_cost("Gravity", window.document) == ""

@@ -173,3 +173,17 @@ def test_a_failed_save_leaves_the_older_file_whole(artwork: Artwork, tmp_path: P
         saved(path, replace(artwork, dpi=600))
     assert path.read_bytes() == before
     assert [p.name for p in tmp_path.iterdir()] == ["a.sobercrow"]
+
+
+def test_a_project_of_the_first_version_opens_with_its_picture_cleaned_as_it_was_then(tmp_path: Path) -> None:
+    path = tmp_path / "old.sobercrow"
+    write_project(Project(b"picture", "scan.png", Settings(), None), None, path)
+    with zipfile.ZipFile(path) as archive:
+        head = json.loads(archive.read("project.json"))
+    assert head["version"] == 2
+    head["version"] = 1
+    head["settings"]["clean_up"] = {"quarter_turns": 3, "crop": None, "levels": {"black": 5, "midtone": 1, "white": 99}}
+    _rewrite(path, "project.json", json.dumps(head).encode())
+    clean_up = read_project(path).settings.clean_up
+    assert (clean_up.quarter_turns, clean_up.levels) == (3, Levels(5, 1, 99))
+    assert (clean_up.light, clean_up.smooth, clean_up.enlarge) == (0.0, 0.0, 1)
