@@ -3,26 +3,85 @@
 from __future__ import annotations
 
 import sys
+from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QWidget
 
 from sobercrow.core.artwork.hit import anchors_in
 from sobercrow.core.geometry.contour import AnchorKind
+from sobercrow.core.picture.devices import Region
+from sobercrow.core.settings import TouchForm, TouchTool, TouchUp
 from sobercrow.demo.make import PICTURES
-from sobercrow.demo.tour import open_window, pause
+from sobercrow.demo.tour import open_window, pause, wait_until_done
 from sobercrow.desktop.canvas.camera import Camera
 from sobercrow.desktop.canvas.layers import Showing
+from sobercrow.desktop.devices.scan_dialog import ScanDialog
+from sobercrow.desktop.panels.clean_up.part import Part
 from sobercrow.desktop.steps import Step
 from sobercrow.desktop.window import MainWindow
+from sobercrow.stand_ins.scanner import SimulatedScanner
+
+
+def clean_up_pictures(take: Callable[[QWidget, str], None]) -> None:
+    """Take the pictures of Clean up: corners, seam, shade, touch-ups; and of the scanner."""
+    photo = open_window(PICTURES / "badge-photo.jpg")
+    photo.edit_corners()
+    assert photo.canvas.corners is not None
+    x, y = photo.canvas.corners[0]
+    at = photo.canvas.camera.to_screen(x, y, photo.canvas.width(), photo.canvas.height())
+    QTest.mouseMove(photo.canvas, QPoint(*map(round, at)))
+    take(photo, "corners")
+    photo.clean_panel.sheet.unslant()
+    wait_until_done(photo)
+    photo.go_to(Step.TRACE)
+    photo.go_to(Step.CLEAN_UP)
+    photo.canvas.fit()
+    unfold(photo, photo.clean_panel.sheet)
+    photo.toggle_seam()
+    take(photo, "slant-seam")
+    photo.document.close()
+
+    brush = open_window(PICTURES / "brush-lettering.jpg")
+    brush.go_to(Step.CLEAN_UP)
+    brush.show_as(Showing.SHADE)
+    brush.canvas.fit()
+    unfold(brush, brush.clean_panel.light)
+    take(brush, "shade")
+    brush.show_as(Showing.CLEANED)
+    unfold(brush, brush.clean_panel.touch)
+    brush.use_tool("nib")
+    brush.clean_panel.touch.add(
+        TouchUp(TouchTool.NIB, TouchForm.LINE, ((480.0, 800.0), (1010.0, 800.0)), 9.0, "#a33e2e")
+    )
+    brush.clean_panel.touch.add(TouchUp(TouchTool.SCRAPE, TouchForm.LINE, ((620.0, 730.0), (700.0, 790.0)), 14.0))
+    wait_until_done(brush)
+    QTest.mouseMove(brush.canvas, QPoint(430, 350))
+    take(brush, "touch-ups")
+    brush.document.close()
+
+    scan = ScanDialog(SimulatedScanner())
+    scan.show()
+    pause(0.5)
+    scan.bed.region = Region(16.0, 14.0, 150.0, 50.0)
+    scan.bed.changed.emit()
+    take(scan, "scan")
+    scan.reject()
+
+
+def unfold(window: MainWindow, part: Part) -> None:
+    """Open one part of the Clean up panel and fold the others away."""
+    for other, fold in window.clean_panel.folds.items():
+        fold.head.setChecked(other is part)
 
 
 def main(folder: Path) -> None:
     """Write the pictures."""
     folder.mkdir(parents=True, exist_ok=True)
 
-    def take(window: MainWindow, name: str) -> None:
+    def take(window: QWidget, name: str) -> None:
         pause(0.3)
         window.grab().save(str(folder / f"{name}.png"))
 
@@ -51,6 +110,8 @@ def main(folder: Path) -> None:
     window.document.close()
     window.close()
 
+    clean_up_pictures(take)
+
     kite = open_window(PICTURES / "kite-drawing.png")
     kite.actions_by_id["dark"].trigger()
     kite.canvas.fit()
@@ -58,7 +119,7 @@ def main(folder: Path) -> None:
     kite.actions_by_id["dark"].trigger()
     kite.document.close()
 
-    start = MainWindow(kite.preferences)
+    start = MainWindow(kite.preferences, kite.devices)
     start.preferences.remove("recent")
     start.start.show_recent([])
     start.resize(1280, 800)

@@ -130,7 +130,9 @@ def shade_image(shade: Light | None) -> QImage | None:
     """Return the paper's tones as they were before the light was evened out."""
     if shade is None:
         return None
-    tones = np.clip(np.rint(shade.paper), 0, 255).astype(np.uint8)
+    size = (8 * shade.paper.shape[1], 8 * shade.paper.shape[0])
+    fine = cv2.resize(shade.paper, size, interpolation=cv2.INTER_CUBIC)
+    tones = np.clip(np.rint(fine), 0, 255).astype(np.uint8)
     return grey_image(tones).convertToFormat(QImage.Format.Format_RGB32)
 
 

@@ -126,6 +126,7 @@ def _style_sheet(p: Palette) -> str:
     QListWidget::indicator {{ width: 12px; height: 12px; border: 1px solid {p.muted}; border-radius: 2px; }}
     QListWidget::indicator:checked {{ background: {p.accent}; border-color: {p.accent}; }}
     QComboBox {{ background: {p.field}; border: 1px solid {p.hair}; border-radius: 3px; padding: 4px 8px; }}
+    QComboBox::drop-down {{ border: 0; width: 22px; }}
     QComboBox:focus {{ border-color: {p.accent}; }}
     QComboBox QAbstractItemView {{ background: {p.field}; selection-background-color: {p.accent_soft};
         selection-color: {p.text}; }}

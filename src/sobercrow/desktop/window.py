@@ -389,14 +389,20 @@ class MainWindow(QMainWindow):
             return
         self.go_to(Step.CLEAN_UP)
         before = self._slant_before = self.document.state.settings.clean_up.slant
-        w, h = source.width, source.height
-        inset = ((0.1 * w, 0.1 * h), (0.9 * w, 0.1 * h), (0.9 * w, 0.9 * h), (0.1 * w, 0.9 * h))
-        self.canvas.edit_corners(before.points if before is not None else inset)
+        self.canvas.edit_corners((before or self._likely_corners(source.width, source.height)).points)
         self._set_frame()
         self.corner_bar.show()
         self.corner_bar.raise_()
         self.corner_bar.place()
         self.canvas.setFocus()
+
+    def _likely_corners(self, w: int, h: int) -> Corners:
+        """Where the corners of the sheet are likely: as the picture check found them, or a little inside."""
+        presentation = self.document.presentation
+        findings = presentation.results.findings if presentation is not None else ()
+        found = next((f.value for f in findings if isinstance(f.value, Corners)), None)
+        inset = Corners((0.1 * w, 0.1 * h), (0.9 * w, 0.1 * h), (0.9 * w, 0.9 * h), (0.1 * w, 0.9 * h))
+        return found or inset
 
     def _end_corners(self) -> None:
         if self.canvas.corners is not None:

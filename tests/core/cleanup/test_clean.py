@@ -95,6 +95,17 @@ def test_hues_stay_when_light_is_evened_out_and_tones_are_smoothed() -> None:
     assert np.ptp(paper.mean(axis=(0, 2))) < 6
 
 
+def test_tinted_paper_becomes_white_and_inks_keep_their_hue_and_all_their_tone() -> None:
+    sheet = np.full((60, 90, 3), (240, 230, 205), np.uint8)
+    sheet[10:50, 10:40] = (150, 60, 40)
+    sheet[10:50, 50:80] = (30, 34, 60)
+    made = clean(Picture(sheet, 300.0), CleanUp(light=0.0, smooth=0.0)).pixels.astype(int)
+    assert np.ptp(made[2, 2]) <= 1
+    assert made[2, 2].min() >= 248
+    plain = tone_curve(automatic_levels(histogram(Picture(sheet, 300.0).grey())))
+    assert np.array_equal(made[30, 25], plain[sheet[30, 25]])
+
+
 def test_levels_send_black_and_white_points_to_the_ends() -> None:
     curve = tone_curve(Levels(50, 1.0, 200))
     assert (curve[:51] == 0).all()

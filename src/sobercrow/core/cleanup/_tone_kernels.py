@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 
-from sobercrow.core.arrays import F32, U8
+from sobercrow.core.arrays import F32, I64, U8
 from sobercrow.core.compiled import kernel
 
+NO_PAPER, ALL_PAPER = 190, 235
+"""Tones between which a colour goes over from ink to paper, once tones are stretched."""
 SHIFT = 12
 ONE = 1 << SHIFT
 """Three channels are multiplied as whole numbers, in parts of this: quicker than as fractions."""
@@ -77,3 +79,27 @@ def mix_channels(pixels: U8, red: float, green: float, blue: float, first: int, 
         for j in range(pixels.shape[1]):
             value = red * pixels[i, j, 0] + green * pixels[i, j, 1] + blue * pixels[i, j, 2] + 0.5
             out[i, j] = np.uint8(min(max(value, 0.0), 255.0))
+
+
+@kernel
+def stretch_colours(pixels: U8, curve: U8, tint: I64, first: int, last: int, out: U8) -> None:
+    """Write pixels (h, w, 3) through a tone curve (256,) into `out`; take the paper's tint off what is nearly paper.
+
+    `tint` (3,) is what each channel of the paper lacks of its own tone, after the curve. It is added in full from
+    `ALL_PAPER` on, and not at all below `NO_PAPER`, so that tones stay as they are and so do the hues of inks.
+    """
+    lift = np.zeros((256, 3), dtype=np.int32)  # what is added at each tone
+    for tone in range(NO_PAPER, 256):
+        near = min(tone - NO_PAPER, ALL_PAPER - NO_PAPER)
+        for c in range(3):
+            lift[tone, c] = np.int32(np.rint(tint[c] * near / (ALL_PAPER - NO_PAPER)))
+    for i in range(first, last):
+        for j in range(pixels.shape[1]):
+            r, g, b = curve[pixels[i, j, 0]], curve[pixels[i, j, 1]], curve[pixels[i, j, 2]]
+            tone = (np.int32(r) * 77 + np.int32(g) * 150 + np.int32(b) * 29) >> 8
+            if tone <= NO_PAPER:
+                out[i, j, 0], out[i, j, 1], out[i, j, 2] = r, g, b
+            else:
+                out[i, j, 0] = np.uint8(min(max(r + lift[tone, 0], 0), 255))
+                out[i, j, 1] = np.uint8(min(max(g + lift[tone, 1], 0), 255))
+                out[i, j, 2] = np.uint8(min(max(b + lift[tone, 2], 0), 255))

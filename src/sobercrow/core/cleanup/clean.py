@@ -12,15 +12,16 @@ from dataclasses import dataclass, replace
 import cv2
 import numpy as np
 
-from sobercrow.core.arrays import F64, U8
+from sobercrow.core.arrays import F64, I64, U8
 from sobercrow.core.cleanup import dirt
-from sobercrow.core.cleanup._tone_kernels import is_grey
+from sobercrow.core.cleanup._tone_kernels import is_grey, stretch_colours
 from sobercrow.core.cleanup.enlarge import enlarge
 from sobercrow.core.cleanup.grey_mix import mixed
 from sobercrow.core.cleanup.guides import Guide, find_guides, take_out
 from sobercrow.core.cleanup.light import Light, automatic_strength, even_out, read_light
 from sobercrow.core.cleanup.sheet import SheetMap, lay_out, sheet_map
-from sobercrow.core.cleanup.touch_ups import replay
+from sobercrow.core.cleanup.touch_ups import own_colours, replay
+from sobercrow.core.compiled import in_strips
 from sobercrow.core.picture.picture import Picture, coarse, grey_of
 from sobercrow.core.picture.tones import histogram, otsu, usual_tones
 from sobercrow.core.settings import CleanUp, Levels
@@ -167,10 +168,7 @@ def _guides(sheet: Sheet, settings: CleanUp, frame: Frame) -> Sheet:
 def _levels(sheet: Sheet, settings: CleanUp, frame: Frame) -> Sheet:
     tones = histogram(sheet.grey)
     levels = settings.levels if settings.levels is not None else automatic_levels(tones)
-    pixels = sheet.pixels
-    if levels != Levels():
-        pixels = np.asarray(cv2.LUT(pixels, tone_curve(levels)), dtype=np.uint8)
-    return replace(sheet, pixels=pixels, tones=tones, levels=levels)
+    return replace(sheet, pixels=stretched(sheet.pixels, levels), tones=tones, levels=levels)
 
 
 def _enlarge(sheet: Sheet, settings: CleanUp, frame: Frame) -> Sheet:
@@ -203,6 +201,27 @@ def ink_and_paper(grey: U8) -> tuple[int, int]:
     """Return the full tone of the ink and the usual one of the paper of a sheet (h, w)."""
     counts = histogram(grey)
     return usual_tones(counts, otsu(counts))
+
+
+def stretched(pixels: U8, levels: Levels) -> U8:
+    """Return pixels, (h, w) or (h, w, 3), with their tones stretched.
+
+    Tinted paper becomes white; inks keep their hues.
+    """
+    if levels == NO_LEVELS:
+        return pixels
+    curve = tone_curve(levels)
+    tint = _tint(np.asarray(curve[list(own_colours(pixels).paper)], dtype=np.int64)) if pixels.ndim == 3 else None
+    if tint is None or not tint.any():
+        return np.asarray(cv2.LUT(pixels, curve), dtype=np.uint8)
+    result = np.empty_like(pixels)
+    in_strips(pixels.shape[0], lambda first, last: stretch_colours(pixels, curve, tint, first, last, result))
+    return result
+
+
+def _tint(paper: I64) -> I64:
+    """What each channel of the paper lacks of the paper's tone."""
+    return np.asarray(int(paper @ np.array([77, 150, 29])) // 256 - paper, dtype=np.int64)
 
 
 def automatic_levels(counts: F64) -> Levels:

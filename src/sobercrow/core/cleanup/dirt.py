@@ -12,7 +12,7 @@ from sobercrow.core.cleanup._tone_kernels import shift_tones
 from sobercrow.core.compiled import in_strips
 from sobercrow.core.picture.picture import grey_of
 
-SAMPLE_SIDE = 700
+SAMPLE_SIDE = 512
 """Noise is measured on parts of the sheet of this many pixels a side."""
 SMOOTHING_REACH_PX = 5
 SMOOTHING_SPREAD_PX = 1.5

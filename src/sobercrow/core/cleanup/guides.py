@@ -26,7 +26,8 @@ WIDEST_PX = 9
 HALF_BAND_PX = 9
 """A line is read and taken out up to this far from its middle."""
 WINDOW_PX = 48
-MOST_TRIES = 40
+MOST_VAIN_TRIES = 6
+"""So many candidates in a row that prove no lines end the search."""
 LEAST_VOTES = 24
 VOTES = 0.45
 """Share of the least length of a line that must be seen between the ink."""
@@ -67,7 +68,8 @@ def find_guides(grey: U8, paper: float, ink: float, palest: float = 0.6) -> tupl
     pale = ((around - small > least) & (dark > least) & (beside == 0)).astype(np.uint8)
     length = LEAST_LENGTH * max(size)
     found: list[Guide] = []
-    for _ in range(MOST_TRIES):  # the clearest line first; its pixels are then out of the way
+    vain = 0
+    while vain < MOST_VAIN_TRIES:  # the clearest line first; its pixels are then out of the way
         votes = cv2.HoughLines(pale, 1.5, math.pi / 720, max(round(VOTES * length), LEAST_VOTES))
         if votes is None:
             break
@@ -75,12 +77,14 @@ def find_guides(grey: U8, paper: float, ink: float, palest: float = 0.6) -> tupl
         a, b = _across(float(rho), float(theta), size)
         rows, columns = np.nonzero(pale)
         fitted = _fitted(np.column_stack([columns + 0.5, rows + 0.5]), a, b, WIDEST_GAP * max(size) + 12)
+        vain += 1
         if fitted is not None:
             a, b = fitted
             tone = _darkness(dark, beside, a, b, least) / contrast
             if np.hypot(*(b - a)) >= length and 0.5 * FAINTEST <= tone <= palest:
                 (x0, y0), (x1, y1) = (a * factor).tolist(), (b * factor).tolist()
                 found.append(Guide((x0, y0), (x1, y1), float(tone)))
+                vain = 0
         ends = [(round(16 * float(x - 0.5)), round(16 * float(y - 0.5))) for x, y in (a, b)]
         cv2.line(pale, ends[0], ends[1], 0, WIDEST_PX - 2, cv2.LINE_8, 4)
     return tuple(found)
