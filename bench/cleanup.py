@@ -223,7 +223,7 @@ def draft_table(pixels: np.ndarray) -> None:
         "light": lambda s, k: replace(s, light=60.0 + k),
         "stains": lambda s, k: replace(s, stains=20.0 + k),
         "dirt": lambda s, k: replace(s, smooth=50.0 + k),
-        "lines": lambda s, k: replace(s, guides=30.0 + k),
+        "lines": lambda s, k: replace(s, guides=30.0 + k % 20),
         "levels": lambda s, k: replace(s, levels=Levels(20 + k, 1.0, 230)),
         "enlarge": lambda s, k: replace(s, enlarge=2 + k % 4),
         "touch-ups": lambda s, k: replace(s, touch_ups=(replace(full.touch_ups[0], width_px=5.0 + k),)),

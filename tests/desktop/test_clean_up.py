@@ -105,7 +105,7 @@ def test_corners_are_dragged_with_a_magnifier_and_can_be_given_up(opened: Open, 
     unfold(window, window.clean_panel.sheet)
     QTest.mouseClick(window.clean_panel.sheet.set_corners, LEFT)
     assert canvas.raw
-    assert window.corner_bar.isVisible()
+    assert window.corners.bar.isVisible()
     corner = canvas.corners[0]
     before = canvas.grab().toImage()
     drag(canvas, corner, (228.0, 131.0))
@@ -124,7 +124,7 @@ def test_corners_are_dragged_with_a_magnifier_and_can_be_given_up(opened: Open, 
     assert not canvas.raw
     assert settings(window).slant is None
     QTest.mouseClick(window.clean_panel.sheet.set_corners, LEFT)
-    QTest.mouseClick(window.corner_bar.finish, LEFT)
+    QTest.mouseClick(window.corners.bar.finish, LEFT)
     assert settings(window).slant is not None
     assert canvas.corners is None
 

@@ -112,7 +112,7 @@ def test_files_that_are_gone_are_not_offered_again(empty_window: MainWindow, tmp
         empty_window.files.remember(path)
     assert [p.name for p in empty_window.files.recent()] == ["here.png", "gone.png"]
     empty_window.start.show_recent(empty_window.files.recent())
-    links = [b.text() for b in empty_window.start.findChildren(type(empty_window._pill_left)) if "here.png" in b.text()]
+    links = [b.text() for b in empty_window.start.findChildren(type(empty_window.pill.left)) if "here.png" in b.text()]
     assert len(links) == 1
 
 

@@ -93,9 +93,9 @@ def test_the_seam_is_pulled_in_from_either_edge(window: MainWindow) -> None:
         QTest.mouseMove(canvas, QPoint(400, 200))
         QTest.mouseRelease(canvas, Qt.MouseButton.LeftButton, NONE, QPoint(400, 200))
         assert canvas.seam == pytest.approx(400 / canvas.width(), abs=0.01)
-    window._pill_left.menu().actions()[0].trigger()
+    window.pill.left.menu().actions()[0].trigger()
     assert canvas.other_side is Showing.SOURCE
-    assert window._pill_left.text() == "Brought in"
+    assert window.pill.left.text() == "Brought in"
 
 
 def test_the_wheel_zooms_and_pixels_get_a_grid(window: MainWindow) -> None:

@@ -13,6 +13,7 @@ from PySide6.QtGui import QImage
 
 from sobercrow.core.artwork.anchors import AnchorRef
 from sobercrow.core.artwork.model import Artwork
+from sobercrow.core.cleanup.check import Finding
 from sobercrow.core.errors import EditError, SettingError
 from sobercrow.core.formats.project import SUFFIX, Project, read_project, write_project
 from sobercrow.core.formats.svg import write_svg
@@ -64,6 +65,13 @@ class Answer:
     done: Callable[[Any], None]
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class Looked:
+    """What the picture check found."""
+
+    findings: tuple[Finding, ...]
+
+
 def read_document(path: Path, recovered: bool = False) -> Opened:
     """Read a picture or a project; raise `SoberCrowError` with one sentence if it cannot be read."""
     if path.suffix.lower() == SUFFIX:
@@ -111,7 +119,7 @@ class Document(QObject):
         self._merge: tuple[str, float] | None = None
         self._saved: State | None = None
         self._request = 0
-        self._opening = False
+        self._opening = self._asking = False
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.timeout.connect(self._submit)
@@ -284,7 +292,7 @@ class Document(QObject):
         """Stop the work going on; the results shown stay."""
         self._soon.stop()
         self.worker.stop()
-        self._opening = False
+        self._opening = self._asking = False
         self._set_busy(False)
         self.said.emit("Stopped. What is shown is the last result; change a setting to go on.")
 
@@ -323,7 +331,7 @@ class Document(QObject):
             if full.reduction != 1.0:
                 full = run(None)
                 show(full)
-            give(job.check(state.settings, overtaken))
+            give(Looked(job.check(state.settings, overtaken)))
 
         self._submit_work(work)
 
@@ -338,7 +346,10 @@ class Document(QObject):
 
         Work going on is given up for it and done again afterwards.
         """
+        if self._opening:
+            return  # reading a file is not to be overtaken
         self._soon.stop()
+        self._asking = True
         self._submit_work(lambda give, _report, _overtaken: give(Answer(work(), done)))
 
     def ask_job(self, work: Callable[[Job, Settings], Any], done: Callable[[Any], None]) -> None:
@@ -363,13 +374,9 @@ class Document(QObject):
             self._prune_selection()
             self.presented.emit()
         elif isinstance(result, Answer):
-            request = self._request
             result.done(result.value)
-            if request == self._request and not self._soon.isActive() and self._job is not None:
-                self._set_busy(True)
-                self._soon.start(0)  # what was given up for the answer goes on
-        elif isinstance(result, tuple) and self.presentation is not None:
-            self.presentation = self.presentation.with_findings(result)
+        elif isinstance(result, Looked) and self.presentation is not None:
+            self.presentation = self.presentation.with_findings(result.findings)
             self.checked.emit()
 
     def _take_opened(self, opened: Opened) -> None:
@@ -397,8 +404,8 @@ class Document(QObject):
     def _finished(self, number: int) -> None:
         if number != self._request:
             return
-        if self._opening:  # the file could not be read: go on with the document there is
-            self._opening = False
+        if self._opening or self._asking:  # the file could not be read, or there is an answer: go on as before
+            self._opening = self._asking = False
             self._soon.start(0)
         elif not self._soon.isActive():
             self._set_busy(False)

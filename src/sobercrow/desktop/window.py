@@ -12,7 +12,6 @@ from PySide6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QMainWindow,
-    QMenu,
     QMessageBox,
     QScrollArea,
     QStackedWidget,
@@ -23,14 +22,13 @@ from PySide6.QtWidgets import (
 
 from sobercrow import __version__
 from sobercrow.core.artwork.hit import anchors_in
-from sobercrow.core.settings import Corners
 from sobercrow.desktop import tokens
 from sobercrow.desktop.canvas.layers import Showing
 from sobercrow.desktop.canvas.view import Canvas
 from sobercrow.desktop.command_table import command_table
 from sobercrow.desktop.commands import HELD_KEYS, MENUS, Command
 from sobercrow.desktop.controls import Panel, label
-from sobercrow.desktop.corner_bar import CornerBar
+from sobercrow.desktop.corner_editing import CornerEditing
 from sobercrow.desktop.devices import Devices
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.files import Files
@@ -39,6 +37,7 @@ from sobercrow.desktop.panels.artwork_steps import HandOverPanel, RefinePanel, T
 from sobercrow.desktop.panels.clean_up import CleanUpPanel
 from sobercrow.desktop.panels.picture_steps import BringInPanel, InksPanel
 from sobercrow.desktop.rail import Rail
+from sobercrow.desktop.seam_pill import SeamPill
 from sobercrow.desktop.start import StartPage
 from sobercrow.desktop.steps import LOOKS, Step
 from sobercrow.desktop.theme import apply_theme, icon
@@ -92,7 +91,6 @@ class MainWindow(QMainWindow):
         hand_over.project_wanted.connect(self.files.save)
         self.step = Step.TRACE
         self.in_hand = dict(FIRST_TOOLS)
-        self._slant_before: Corners | None = None
         self._chosen_views: dict[Step, Showing] = {}
         self.start = StartPage(self.devices)
         self.start.scan_wanted.connect(self.files.scan)
@@ -126,8 +124,8 @@ class MainWindow(QMainWindow):
         column.addWidget(self._view_bar())
         column.addWidget(self.canvas, 1)
         self.tool_bar = ToolBar(self.canvas, self.actions_by_id.__getitem__)
-        self.corner_bar = CornerBar(self.canvas)
-        self._pill()
+        self.corners = CornerEditing(self.document, self.canvas)
+        self.pill = SeamPill(self.canvas)
         row.addWidget(self.rail)
         row.addWidget(middle, 1)
         row.addWidget(self._panel())
@@ -179,31 +177,6 @@ class MainWindow(QMainWindow):
         for id_, name in ICONS.items():
             self.actions_by_id[id_].setIcon(icon(name))
 
-    def _pill(self) -> None:
-        """The pair of names at the foot of the seam: what lies on each side."""
-        self.pill = QWidget(self.canvas)
-        self.pill.setObjectName("pill")
-        self.pill.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        layout = QHBoxLayout(self.pill)
-        layout.setContentsMargins(8, 1, 8, 1)
-        layout.setSpacing(4)
-        self._pill_left, self._pill_right = QToolButton(), QToolButton()
-        for side, made in ((True, self._pill_left), (False, self._pill_right)):
-            made.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-            made.setToolTip("What lies on this side of the seam")
-            menu = QMenu(made)
-            for showing in Showing:
-                menu.addAction(
-                    showing.value,
-                    lambda showing=showing, side=side: (
-                        self.canvas.set_other_side(showing) if side else self.show_as(showing)
-                    ),
-                )
-            made.setMenu(menu)
-            made.setStyleSheet("QToolButton::menu-indicator { image: none; }")
-            layout.addWidget(made)
-        self.pill.hide()
-
     def _panel(self) -> QWidget:
         panel = QWidget()
         panel.setObjectName("panel")
@@ -241,7 +214,6 @@ class MainWindow(QMainWindow):
         document.failed.connect(lambda sentence: self.gauge.say(sentence, warning=True))
         clean = self.clean_panel
         canvas.cropped.connect(clean.sheet.crop_to)
-        canvas.cornered.connect(clean.sheet.set_slant)
         canvas.levelled.connect(clean.sheet.turn_by)
         canvas.touched.connect(clean.touch.add)
         canvas.picked.connect(self._picked)
@@ -253,10 +225,11 @@ class MainWindow(QMainWindow):
         clean.touch.wishes.brush.connect(canvas.set_brush)
         clean.check.true_size_wanted.connect(lambda: self.use_tool("measure"))
         self.bring_in_panel.measure_wanted.connect(lambda: self.use_tool("measure"))
-        self.corner_bar.done.connect(self._corners_done)
-        self.corner_bar.cancelled.connect(self._corners_cancelled)
-        canvas.seam_changed.connect(self._place_pill)
-        canvas.camera_changed.connect(self._place_pill)
+        self.corners.slant_wanted.connect(clean.sheet.set_slant)
+        self.corners.changed.connect(self._set_frame)
+        self.pill.shown_wanted.connect(self.show_as)
+        canvas.seam_changed.connect(self._seen_anew)
+        canvas.camera_changed.connect(self._seen_anew)
         self._autosave = QTimer(self)
         self._autosave.timeout.connect(self.files.autosave)
         self._autosave.start(AUTOSAVE_MS)
@@ -321,7 +294,7 @@ class MainWindow(QMainWindow):
         self.tool_bar.show_step(step)
         if entered:
             self.canvas.end_drag()
-            self._end_corners()
+            self.corners.end()
             self.in_hand.pop(Step.BRING_IN, None)  # measuring is over once one has gone elsewhere
         self._take_up()
         if entered and step is not Step.REFINE:
@@ -339,7 +312,7 @@ class MainWindow(QMainWindow):
         self._set_frame()
         for other, made in self._view_buttons.items():
             made.setChecked(other is showing)
-        self._place_pill()
+        self._seen_anew()
 
     @property
     def tool(self) -> str:
@@ -380,45 +353,10 @@ class MainWindow(QMainWindow):
         enlarged = 1.0 if self.canvas.raw else self.document.state.settings.clean_up.in_force().enlarge
         self.bring_in_panel.take_measured(length_px / enlarged)
 
-    # the corners of a slanted sheet
-
     def edit_corners(self) -> None:
         """Let the four corners of a slanted sheet be dragged on the picture as brought in."""
-        source = self.document.source
-        if source is None:
-            return
         self.go_to(Step.CLEAN_UP)
-        before = self._slant_before = self.document.state.settings.clean_up.slant
-        self.canvas.edit_corners((before or self._likely_corners(source.width, source.height)).points)
-        self._set_frame()
-        self.corner_bar.show()
-        self.corner_bar.raise_()
-        self.corner_bar.place()
-        self.canvas.setFocus()
-
-    def _likely_corners(self, w: int, h: int) -> Corners:
-        """Where the corners of the sheet are likely: as the picture check found them, or a little inside."""
-        presentation = self.document.presentation
-        findings = presentation.results.findings if presentation is not None else ()
-        found = next((f.value for f in findings if isinstance(f.value, Corners)), None)
-        inset = Corners((0.1 * w, 0.1 * h), (0.9 * w, 0.1 * h), (0.9 * w, 0.9 * h), (0.1 * w, 0.9 * h))
-        return found or inset
-
-    def _end_corners(self) -> None:
-        if self.canvas.corners is not None:
-            self.canvas.edit_corners(None)
-            self.corner_bar.hide()
-            self._set_frame()
-
-    def _corners_done(self) -> None:
-        corners = self.canvas.corners
-        self._end_corners()
-        if corners is not None:
-            self.clean_panel.sheet.set_slant(Corners(*corners))
-
-    def _corners_cancelled(self) -> None:
-        self._end_corners()
-        self.clean_panel.sheet.set_slant(self._slant_before)
+        self.corners.begin()
 
     def toggle_seam(self) -> None:
         """Put the seam in the middle, or away; in Clean up it compares with the picture as brought in."""
@@ -426,21 +364,11 @@ class MainWindow(QMainWindow):
             self.canvas.set_other_side(Showing.SOURCE)
         self.canvas.set_seam(0.5 if self.canvas.seam is None else None)
 
-    def _place_pill(self) -> None:
+    def _seen_anew(self) -> None:
+        """Follow a change of seam, camera or frame with what stands on the canvas."""
         self._set_frame()
-        if self.canvas.corners is not None:
-            self.corner_bar.place()
-        seam = self.canvas.seam
-        self.pill.setVisible(seam is not None)
-        if seam is not None:
-            self._pill_left.setText(self.canvas.other_side.value)
-            self._pill_right.setText(self.canvas.showing.value)
-            self.pill.adjustSize()
-            # the names stand on either side of the seam
-            split = self._pill_right.geometry().left()
-            x = round(seam * self.canvas.width()) - split
-            x = min(max(x, 4), self.canvas.width() - self.pill.width() - 4)
-            self.pill.move(x, self.canvas.height() - self.pill.height() - 14)
+        self.corners.place()
+        self.pill.refresh()
         if self.actions_by_id:
             self._refresh_actions()
 
@@ -501,11 +429,11 @@ class MainWindow(QMainWindow):
         if event.key() == Qt.Key.Key_Q and not event.modifiers():
             self.canvas.set_peeking(True)
             return
-        if event.key() == Qt.Key.Key_Escape and not self.canvas.end_drag() and self.canvas.corners is not None:
-            self._corners_cancelled()
+        if event.key() == Qt.Key.Key_Escape and not self.canvas.end_drag():
+            self.corners.cancel()
             return
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.canvas.corners is not None:
-            self._corners_done()
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.corners.finish()
             return
         ways = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
         way = ways.get(Qt.Key(event.key()))

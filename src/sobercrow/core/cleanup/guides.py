@@ -26,7 +26,7 @@ WIDEST_PX = 9
 HALF_BAND_PX = 9
 """A line is read and taken out up to this far from its middle."""
 WINDOW_PX = 48
-MOST_VAIN_TRIES = 6
+MOST_VAIN_TRIES = 4
 """So many candidates in a row that prove no lines end the search."""
 LEAST_VOTES = 24
 VOTES = 0.45

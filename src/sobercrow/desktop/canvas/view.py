@@ -430,6 +430,8 @@ class Canvas(QWidget):
         edge = self._crop_edge_at(at)
         if self._space:
             self.setCursor(Qt.CursorShape.OpenHandCursor)
+        elif self.tool in (tools.pick, tools.measure, tools.level, tools.crop_frame) and edge is None:
+            self.setCursor(Qt.CursorShape.CrossCursor)
         elif self._on_seam(at):
             self.setCursor(Qt.CursorShape.SplitHCursor)
         elif edge in ("left", "right"):

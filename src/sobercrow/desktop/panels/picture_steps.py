@@ -36,6 +36,7 @@ class BringInPanel(Panel):
         )
         self.measure.clicked.connect(self.measure_wanted)
         self.measure_hint = label(muted=True)
+        self.measure_hint.hide()
         self.length = NumberField(KNOWN_LENGTH, brief=True)
         self.length.slide.hide()
         self.length.back.hide()
@@ -61,17 +62,19 @@ class BringInPanel(Panel):
     def _forget(self) -> None:
         self._measured_px = 0.0
         self.length.hide()
-        self.measure_hint.clear()
+        self.measure_hint.hide()
 
     def show_measuring(self) -> None:
         """Say what to do with the measuring line."""
         self.measure_hint.setText("Drag over something whose length you know.")
+        self.measure_hint.show()
 
     def take_measured(self, length_px: float) -> None:
         """Ask how long what was measured is in truth; `length_px` is in pixels of the picture brought in."""
         self._measured_px = length_px
         dpi = self._document.state.settings.bring_in.dpi or (self._document.source.dpi if self._document.source else 1)
         self.measure_hint.setText(f"{length_px:.0f} px measured. Type how long that is:")
+        self.measure_hint.show()
         self.length.show_value(px_to_mm(length_px, dpi), True)
         self.length.show()
         self.length.box.setFocus()
