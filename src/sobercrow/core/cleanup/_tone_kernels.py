@@ -11,7 +11,7 @@ NO_PAPER, ALL_PAPER = 190, 235
 """Tones between which a colour goes over from ink to paper, once tones are stretched."""
 SHIFT = 12
 ONE = 1 << SHIFT
-"""Three channels are multiplied as whole numbers, in parts of this: quicker than as fractions."""
+"""Tones are multiplied as whole numbers, in parts of this: quicker than as fractions."""
 
 
 @kernel
@@ -24,10 +24,7 @@ def apply_gain(pixels: U8, grid: F32, first: int, last: int, out: U8) -> None:
     height, width, channels = pixels.shape
     rows, columns = grid.shape[0] - 2, grid.shape[1] - 2
     line = np.empty(columns + 2, dtype=np.float32)
-    gain = np.empty(width, dtype=np.float32)
-    most = np.empty(256, dtype=np.int32)  # the largest gain a tone can take
-    for tone in range(256):
-        most[tone] = np.int32(255 * ONE // max(tone, 1))
+    gain = np.empty(width * channels, dtype=np.int32)
     step = np.float32(columns / width)
     half = np.int32(ONE // 2)
     for i in range(first, last):
@@ -35,21 +32,34 @@ def apply_gain(pixels: U8, grid: F32, first: int, last: int, out: U8) -> None:
         row = int(y)
         share = np.float32(y - row)
         for k in range(columns + 2):
-            line[k] = grid[row, k] + share * (grid[row + 1, k] - grid[row, k])
+            line[k] = (grid[row, k] + share * (grid[row + 1, k] - grid[row, k])) * np.float32(ONE)
         for x in range(width):
             place = (np.float32(x) + np.float32(0.5)) * step + np.float32(0.5)
             cell = np.int32(place)
-            gain[x] = line[cell] + (place - np.float32(cell)) * (line[cell + 1] - line[cell])
-        if channels == 1:
-            for x in range(width):
-                out[i, x, 0] = np.uint8(min(pixels[i, x, 0] * gain[x] + np.float32(0.5), np.float32(255.0)))
-        else:
-            for x in range(width):
-                r, g, b = np.int32(pixels[i, x, 0]), np.int32(pixels[i, x, 1]), np.int32(pixels[i, x, 2])
-                held = min(np.int32(gain[x] * np.float32(ONE)), most[max(r, max(g, b))])
-                out[i, x, 0] = np.uint8((r * held + half) >> SHIFT)
-                out[i, x, 1] = np.uint8((g * held + half) >> SHIFT)
-                out[i, x, 2] = np.uint8((b * held + half) >> SHIFT)
+            here = np.int32(line[cell] + (place - np.float32(cell)) * (line[cell + 1] - line[cell]))
+            for c in range(channels):
+                gain[x * channels + c] = here
+        values, result = pixels[i].reshape(width * channels), out[i].reshape(width * channels)
+        seen = np.int32(0)
+        for k in range(width * channels):
+            value = (np.int32(values[k]) * gain[k] + half) >> SHIFT
+            seen |= value
+            result[k] = np.uint8(min(value, np.int32(255)))
+        if seen > 255 and channels == 3:
+            _hold_hues(pixels[i], gain, out[i])
+
+
+@kernel
+def _hold_hues(pixels: U8, gain: I64, out: U8) -> None:
+    """Write a row again, (w, 3), with the gain of each pixel no larger than its brightest channel can take."""
+    for x in range(pixels.shape[0]):
+        r, g, b = np.int32(pixels[x, 0]), np.int32(pixels[x, 1]), np.int32(pixels[x, 2])
+        top = max(r, max(g, b))
+        if top * gain[3 * x] > 255 * ONE:
+            held = np.int32(255 * ONE // top)
+            out[x, 0] = np.uint8((r * held + ONE // 2) >> SHIFT)
+            out[x, 1] = np.uint8((g * held + ONE // 2) >> SHIFT)
+            out[x, 2] = np.uint8((b * held + ONE // 2) >> SHIFT)
 
 
 @kernel

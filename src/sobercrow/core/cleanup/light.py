@@ -18,6 +18,8 @@ CELLS = 48
 SAMPLES_A_CELL = 12
 ROUNDS = 7
 SWEEPS = 4
+TINY = 1e-9
+"""Keeps the bowl's equations solvable where nearly everything is ink."""
 STIFFNESS = 40.0
 """How little the surface bends at the end: waves shorter than a third of the sheet are not followed."""
 LEAST_PAPER = 0.3
@@ -89,9 +91,10 @@ def read_light(grey: U8) -> Light:
     size = columns * SAMPLES_A_CELL, rows * SAMPLES_A_CELL
     small = cv2.resize(coarse(grey, longest // (2 * max(size))), size, interpolation=cv2.INTER_AREA)
     cells = small.reshape(rows, SAMPLES_A_CELL, columns, SAMPLES_A_CELL).swapaxes(1, 2).reshape(rows, columns, -1)
-    bright = np.partition(cells, -SAMPLES_A_CELL * 4, axis=2)[..., -SAMPLES_A_CELL * 4 :].astype(np.float64)
-    tones = np.median(bright, axis=2)
-    spread = np.maximum(bright.max(axis=2) - bright.min(axis=2), 1.0)
+    darkest, middle = -SAMPLES_A_CELL * 4, -SAMPLES_A_CELL * 2  # of the third that is brightest
+    ranked = np.partition(cells, (darkest, middle, -1), axis=2)
+    tones = ranked[..., middle].astype(np.float64)
+    spread = np.maximum(ranked[..., -1] - ranked[..., darkest].astype(np.float64), 1.0)
     paper, share = _upper_surface(tones, 1.0 / (1.0 + (spread / 6.0) ** 2))
     brightest = float(np.percentile(paper, 98))
     return Light(np.clip(paper, DARKEST_PAPER * brightest, 255.0), max(brightest, 1.0), share)
@@ -104,7 +107,7 @@ def _upper_surface(tones: F64, trust: F64) -> tuple[F64, float]:
     begins stiff and takes in cells well below it; round by round it becomes more pliant and stricter, so that shades
     are followed and ink falls away.
     """
-    rows, columns = tones.shape
+    shape = rows, columns = tones.shape
     eigen = (2.0 - 2.0 * np.cos(np.pi * np.arange(rows) / rows))[:, None] + (
         2.0 - 2.0 * np.cos(np.pi * np.arange(columns) / columns)
     )
@@ -118,8 +121,8 @@ def _upper_surface(tones: F64, trust: F64) -> tuple[F64, float]:
     room = max(0.5 * float(surface[0, 0] - tones.min()), 3.0 * noise)
     weights = trust.copy()
     for turn in range(ROUNDS):
-        root = np.sqrt(weights).reshape(-1, 1)
-        bent = (bowl @ np.linalg.lstsq(bowl * root, tones.reshape(-1, 1) * root, rcond=None)[0]).reshape(tones.shape)
+        weighted = bowl * weights.reshape(-1, 1)
+        bent = (bowl @ np.linalg.solve(weighted.T @ bowl + TINY * np.eye(6), weighted.T @ tones.ravel())).reshape(shape)
         rest = np.zeros_like(tones)
         damping = 1.0 / (1.0 + STIFFNESS * 4.0 ** (ROUNDS - 1 - turn) * eigen**2)
         for _ in range(SWEEPS):

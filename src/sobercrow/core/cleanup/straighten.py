@@ -13,7 +13,7 @@ from sobercrow.core.picture.picture import coarse
 from sobercrow.core.picture.tones import histogram, otsu
 
 MOST_ANGLE_DEG = 15.0
-WORKING_PX = 1500
+WORKING_PX = 2000
 COARSE_STEP_DEG = 0.25
 FINE_STEP_DEG = 0.02
 NEAR_NORMAL_DEG = 12.0
