@@ -135,6 +135,11 @@ def test_a_page_is_straightened_by_itself_and_along_a_line(opened: Open, page: P
     QTest.mouseClick(window.clean_panel.sheet.auto_angle, LEFT)
     wait_until_done(window)
     assert settings(window).angle_deg == pytest.approx(-2.0, abs=0.12)
+    dial = window.clean_panel.sheet.dial
+    QTest.mouseClick(dial, LEFT, NO_KEYS, dial._at(5.0, 80.0).toPoint())
+    assert settings(window).angle_deg == pytest.approx(5.0, abs=0.3)
+    QTest.keyClick(dial, Qt.Key.Key_Left)
+    assert settings(window).angle_deg == pytest.approx(4.9, abs=0.3)
     type_into(window.clean_panel.sheet.fields["angle_deg"], "10")
     wait_until_done(window)
     assert settings(window).angle_deg == 10.0
@@ -262,6 +267,8 @@ def test_touch_ups_are_drawn_listed_hidden_changed_and_removed(opened: Open, pag
     wait_until_done(window)
     assert settings(window).touch_ups[0].width_px == pytest.approx(20, abs=0.01)
     assert "2.54 mm" in panel.list.item(0).text()
+    type_into(panel.width_mm, "1.27")
+    assert settings(window).touch_ups[0].width_px == pytest.approx(10, abs=0.01)
     QTest.mouseClick(panel.remove, LEFT)
     wait_until_done(window)
     assert [t.tool for t in settings(window).touch_ups] == [TouchTool.SCRAPE]

@@ -16,6 +16,7 @@ from sobercrow.core.job import Job
 from sobercrow.core.settings import CleanUp, Corners, Crop, Meaning, Settings, meaning_of, mm_to_px, px_to_mm
 from sobercrow.desktop.canvas.layers import union_box
 from sobercrow.desktop.controls import NumberField, button, headed, label, row_of
+from sobercrow.desktop.dial import Dial
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.panels.clean_up.part import Part
 from sobercrow.desktop.presentation import Presentation
@@ -44,6 +45,8 @@ class SheetPart(Part):
         self.left.clicked.connect(lambda: self.turn(-1))
         self.right.clicked.connect(lambda: self.turn(1))
         self.flip.clicked.connect(self.mirror)
+        self.dial = Dial("Straighten")
+        self.dial.turned.connect(lambda angle: self.set_number("angle_deg", angle))
         self.auto_angle = button("Automatic", "Straighten automatically\nBy lines of writing and by straight lines.")
         self.auto_angle.clicked.connect(self.straighten)
         self.by_line = button("Along a line", "Along a line (L)\nDraw along what should be level or upright.")
@@ -76,6 +79,7 @@ class SheetPart(Part):
         return [
             headed(self.switch("turn", "Turns and mirror"), row_of(self.left, self.right, self.flip)),
             self.number("angle_deg", "Sheet", 0.0, "angle"),
+            self.dial,
             row_of(self.auto_angle, self.by_line),
             headed(self.switch("slant", "Slant undone"), label("Slant")),
             self.slant_state,
@@ -202,6 +206,8 @@ class SheetPart(Part):
         super().refresh(presentation)
         settings = self.settings
         self.fields["angle_deg"].show_value(settings.angle_deg, settings.angle_deg == 0.0)
+        self.fields["angle_deg"].slide.hide()
+        self.dial.show_angle(settings.angle_deg)
         self.slant_state.setText(
             "Undone by four corners." if settings.slant is not None else "As in the picture brought in."
         )

@@ -14,10 +14,12 @@ from sobercrow.core.settings import (
     INK_COLOUR,
     MM_PER_INCH,
     PAPER_COLOUR,
+    Meaning,
     TouchForm,
     TouchTool,
     TouchUp,
     meaning_of,
+    mm_to_px,
     px_to_mm,
 )
 from sobercrow.desktop.canvas.touch_tools import Brush
@@ -28,6 +30,7 @@ from sobercrow.desktop.panels.clean_up.sheet import Wishes
 from sobercrow.desktop.presentation import Presentation
 
 FORMS = {TouchForm.FREEHAND: "Freehand", TouchForm.LINE: "Line", TouchForm.BOX: "Box", TouchForm.POLYGON: "Polygon"}
+WIDTH_MM = Meaning("Width in mm", "How wide the stroke is.", 0.01, 500, "mm", 0.1, 2)
 TOOL_NAMES = {TouchTool.NIB: "Nib", TouchTool.SCRAPE: "Scrape", TouchTool.POUR: "Pour"}
 
 
@@ -59,6 +62,10 @@ class TouchPart(Part):
         self.width = NumberField(meaning_of(TouchUp, "width_px"), curved=True)
         self.width.changed.connect(lambda value: self._set(width_px=value))
         self.width.reset.connect(lambda: self._set(width_px=Brush().width_px))
+        self.width_mm = NumberField(WIDTH_MM, brief=True)
+        self.width_mm.slide.hide()
+        self.width_mm.back.hide()
+        self.width_mm.changed.connect(lambda mm: self._set(width_px=mm_to_px(mm, self._dpi())))
         self.ink = button("Ink", "Ink\nThe picture's own ink.")
         self.paper = button("Paper", "Paper\nThe picture's own paper.")
         self.sample = button("Sample", "Sample\nClick on the canvas to take the colour there.")
@@ -94,6 +101,7 @@ class TouchPart(Part):
             row_of(*list(self.forms.values())[2:]),
             self.hint,
             self.width,
+            self.width_mm,
             row_of(self.ink, self.paper, self.sample),
             self.tolerance,
             self.everywhere,
@@ -227,10 +235,13 @@ class TouchPart(Part):
         self.hint.setText("Click into a region to pour the colour there." if pouring else hints[brush.form])
         self.wishes.brush.emit(brush)
 
-    def _show_fields(self, width_px: float, colour: str, tolerance: float, everywhere: bool) -> None:
+    def _dpi(self) -> float:
         presentation = self.document.presentation
-        dpi = presentation.artwork.dpi if presentation is not None else MM_PER_INCH
-        self.width.show_value(width_px, False, f"{px_to_mm(width_px, dpi):.2f} mm. How wide the stroke is.")
+        return presentation.artwork.dpi if presentation is not None else MM_PER_INCH
+
+    def _show_fields(self, width_px: float, colour: str, tolerance: float, everywhere: bool) -> None:
+        self.width.show_value(width_px, False)
+        self.width_mm.show_value(px_to_mm(width_px, self._dpi()), True)
         self.tolerance.show_value(tolerance, tolerance == Brush().tolerance)
         self.ink.setChecked(colour == INK_COLOUR)
         self.paper.setChecked(colour == PAPER_COLOUR)
