@@ -15,6 +15,8 @@ from sobercrow.core.errors import SettingError
 from sobercrow.core.picture.picture import coarse
 from sobercrow.core.settings import CleanUp, Corners, Crop, Point
 
+SHRINKING = 0.98
+"""Below this scale a sheet has fewer pixels than were seen, and the quicker interpolation loses nothing."""
 MOST_SHEET_PIXELS = 120_000_000
 """A sheet is never made larger than the largest picture that is opened."""
 
@@ -127,7 +129,8 @@ def _straightening(angle_deg: float, size: tuple[int, int]) -> tuple[F64, tuple[
 def lay_out(pixels: U8, sheet: SheetMap) -> U8:
     """Return the sheet's pixels, (height, width) or (height, width, 3) like those given.
 
-    Pixels are moved whole where they can be, else mixed by bicubic interpolation. Beyond the edges of the picture
+    Pixels are moved whole where they can be, else mixed by bicubic interpolation, or where the sheet becomes smaller
+    everywhere, as for a draft, by bilinear. Beyond the edges of the picture
     the paper goes on, as bright as it is near there.
     """
     if sheet.exact:
@@ -135,16 +138,16 @@ def lay_out(pixels: U8, sheet: SheetMap) -> U8:
     centre = np.array([[1.0, 0, -0.5], [0, 1, -0.5], [0, 0, 1]])  # OpenCV's pixel centres lie at whole numbers
     matrix = centre @ sheet.matrix @ np.linalg.inv(centre)
     size = (sheet.width, sheet.height)
-    flags = cv2.INTER_CUBIC if _least_scale(sheet) > 0.6 else cv2.INTER_AREA
+    flags = cv2.INTER_CUBIC if _most_scale(sheet) > SHRINKING else cv2.INTER_LINEAR
     laid, beyond = _paper_beyond(pixels, sheet, size), cv2.BORDER_TRANSPARENT
     if laid is None:
         beyond = cv2.BORDER_REPLICATE
     return np.asarray(cv2.warpPerspective(pixels, matrix, size, dst=laid, flags=flags, borderMode=beyond))
 
 
-def _least_scale(sheet: SheetMap) -> float:
+def _most_scale(sheet: SheetMap) -> float:
     corners = sheet.to_source(_corners_of(sheet.width, sheet.height))
-    return min(sheet.scale_at((float(x), float(y))) for x, y in corners)
+    return max(sheet.scale_at((float(x), float(y))) for x, y in corners)
 
 
 def _moved_whole(pixels: U8, sheet: SheetMap) -> U8:
