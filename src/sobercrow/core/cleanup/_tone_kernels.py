@@ -65,11 +65,14 @@ def _hold_hues(pixels: U8, gain: I64, out: U8) -> None:
 @kernel
 def shift_tones(pixels: U8, before: U8, after: U8, first: int, last: int, out: U8) -> None:
     """Write pixels (h, w, 3) moved by after − before, two (h, w), into `out`: all channels alike."""
+    wide = 3 * pixels.shape[1]
+    shift = np.empty(wide, dtype=np.int16)
     for i in range(first, last):
         for j in range(pixels.shape[1]):
-            shift = np.int32(after[i, j]) - np.int32(before[i, j])
-            for c in range(3):
-                out[i, j, c] = np.uint8(min(max(np.int32(pixels[i, j, c]) + shift, np.int32(0)), np.int32(255)))
+            shift[3 * j] = shift[3 * j + 1] = shift[3 * j + 2] = np.int16(after[i, j]) - np.int16(before[i, j])
+        values, result = pixels[i].reshape(wide), out[i].reshape(wide)
+        for k in range(wide):
+            result[k] = np.uint8(min(max(np.int16(values[k]) + shift[k], np.int16(0)), np.int16(255)))
 
 
 @kernel
@@ -92,24 +95,26 @@ def mix_channels(pixels: U8, red: float, green: float, blue: float, first: int, 
 
 
 @kernel
-def stretch_colours(pixels: U8, curve: U8, tint: I64, first: int, last: int, out: U8) -> None:
-    """Write pixels (h, w, 3) through a tone curve (256,) into `out`; take the paper's tint off what is nearly paper.
+def take_off_tint(pixels: U8, tones: U8, tint: I64, first: int, last: int) -> None:
+    """Take the paper's tint off what is nearly paper, in place.
 
-    `tint` (3,) is what each channel of the paper lacks of its own tone, after the curve. It is added in full from
-    `ALL_PAPER` on, and not at all below `NO_PAPER`, so that tones stay as they are and so do the hues of inks.
+    `tint` (3,) is what each channel of the paper lacks of the paper's tone; `tones` (h, w) are those of `pixels`
+    (h, w, 3). It is added in full from `ALL_PAPER` on, and not at all below `NO_PAPER`, so that tones stay as they are
+    and so do the hues of inks.
     """
-    lift = np.zeros((256, 3), dtype=np.int32)  # what is added at each tone
+    wide = 3 * pixels.shape[1]
+    lift = np.zeros((256, 3), dtype=np.int16)  # what is added at each tone
     for tone in range(NO_PAPER, 256):
         near = min(tone - NO_PAPER, ALL_PAPER - NO_PAPER)
         for c in range(3):
-            lift[tone, c] = np.int32(np.rint(tint[c] * near / (ALL_PAPER - NO_PAPER)))
+            lift[tone, c] = np.int16(np.rint(tint[c] * near / (ALL_PAPER - NO_PAPER)))
+    added = np.empty(wide, dtype=np.int16)
     for i in range(first, last):
         for j in range(pixels.shape[1]):
-            r, g, b = curve[pixels[i, j, 0]], curve[pixels[i, j, 1]], curve[pixels[i, j, 2]]
-            tone = (np.int32(r) * 77 + np.int32(g) * 150 + np.int32(b) * 29) >> 8
-            if tone <= NO_PAPER:
-                out[i, j, 0], out[i, j, 1], out[i, j, 2] = r, g, b
-            else:
-                out[i, j, 0] = np.uint8(min(max(r + lift[tone, 0], 0), 255))
-                out[i, j, 1] = np.uint8(min(max(g + lift[tone, 1], 0), 255))
-                out[i, j, 2] = np.uint8(min(max(b + lift[tone, 2], 0), 255))
+            tone = tones[i, j]
+            added[3 * j] = lift[tone, 0]
+            added[3 * j + 1] = lift[tone, 1]
+            added[3 * j + 2] = lift[tone, 2]
+        values = pixels[i].reshape(wide)
+        for k in range(wide):
+            values[k] = np.uint8(min(max(np.int16(values[k]) + added[k], np.int16(0)), np.int16(255)))

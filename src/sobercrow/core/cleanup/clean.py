@@ -12,9 +12,9 @@ from dataclasses import dataclass, replace
 import cv2
 import numpy as np
 
-from sobercrow.core.arrays import F64, I64, U8
+from sobercrow.core.arrays import F64, U8
 from sobercrow.core.cleanup import dirt
-from sobercrow.core.cleanup._tone_kernels import is_grey, stretch_colours
+from sobercrow.core.cleanup._tone_kernels import is_grey, take_off_tint
 from sobercrow.core.cleanup.enlarge import enlarge
 from sobercrow.core.cleanup.grey_mix import mixed
 from sobercrow.core.cleanup.guides import Guide, find_guides, take_out
@@ -210,18 +210,14 @@ def stretched(pixels: U8, levels: Levels) -> U8:
     """
     if levels == NO_LEVELS:
         return pixels
-    curve = tone_curve(levels)
-    tint = _tint(np.asarray(curve[list(own_colours(pixels).paper)], dtype=np.int64)) if pixels.ndim == 3 else None
-    if tint is None or not tint.any():
-        return np.asarray(cv2.LUT(pixels, curve), dtype=np.uint8)
-    result = np.empty_like(pixels)
-    in_strips(pixels.shape[0], lambda first, last: stretch_colours(pixels, curve, tint, first, last, result))
+    result = np.asarray(cv2.LUT(pixels, tone_curve(levels)), dtype=np.uint8)
+    if pixels.ndim == 3:
+        paper = np.array(own_colours(result).paper, dtype=np.int64)
+        tint = int(grey_of(paper.astype(np.uint8).reshape(1, 1, 3))[0, 0]) - paper
+        if np.abs(tint).max() > 1:
+            tones = grey_of(result)
+            in_strips(result.shape[0], lambda first, last: take_off_tint(result, tones, tint, first, last))
     return result
-
-
-def _tint(paper: I64) -> I64:
-    """What each channel of the paper lacks of the paper's tone."""
-    return np.asarray(int(paper @ np.array([77, 150, 29])) // 256 - paper, dtype=np.int64)
 
 
 def automatic_levels(counts: F64) -> Levels:

@@ -9,7 +9,7 @@ from typing import Self
 import cv2
 import numpy as np
 
-from sobercrow.core.arrays import F64, U8
+from sobercrow.core.arrays import F32, F64, U8
 from sobercrow.core.cleanup.slant import rectified_size
 from sobercrow.core.errors import SettingError
 from sobercrow.core.picture.picture import coarse
@@ -139,10 +139,14 @@ def lay_out(pixels: U8, sheet: SheetMap) -> U8:
     matrix = centre @ sheet.matrix @ np.linalg.inv(centre)
     size = (sheet.width, sheet.height)
     flags = cv2.INTER_CUBIC if _most_scale(sheet) > SHRINKING else cv2.INTER_LINEAR
-    laid, beyond = _paper_beyond(pixels, sheet, size), cv2.BORDER_TRANSPARENT
-    if laid is None:
-        beyond = cv2.BORDER_REPLICATE
-    return np.asarray(cv2.warpPerspective(pixels, matrix, size, dst=laid, flags=flags, borderMode=beyond))
+    edge = sheet.to_sheet(_corners_of(pixels.shape[1], pixels.shape[0])).astype(np.float32)
+    if all(cv2.pointPolygonTest(edge, corner, True) >= -0.5 for corner in _corners_of(*size).tolist()):
+        covering = cv2.warpPerspective(pixels, matrix, size, flags=flags, borderMode=cv2.BORDER_REPLICATE)
+        return np.asarray(covering, dtype=np.uint8)
+    laid = np.empty((sheet.height, sheet.width, *pixels.shape[2:]), dtype=np.uint8)
+    _fill_beyond(laid, _paper_patches(pixels, sheet, size), edge)
+    cv2.warpPerspective(pixels, matrix, size, dst=laid, flags=flags, borderMode=cv2.BORDER_TRANSPARENT)
+    return laid
 
 
 def _most_scale(sheet: SheetMap) -> float:
@@ -170,16 +174,15 @@ def _corners_of(width: float, height: float) -> F64:
 
 BEYOND_CELL_PX = 6
 CELLS_A_PATCH = 4
+EDGE_PX = 3
+"""Within so much of the picture's edge its pixels may be mixed with what lies beyond."""
 
 
-def _paper_beyond(pixels: U8, sheet: SheetMap, size: tuple[int, int]) -> U8 | None:
-    """Return paper for the whole sheet, or None if the picture covers it.
+def _paper_patches(pixels: U8, sheet: SheetMap, size: tuple[int, int]) -> U8:
+    """Return the tone of the paper in patches of the whole sheet, (rows, columns) or (rows, columns, 3).
 
-    It is as bright as the brightest in each patch of the sheet, and carried on to where the picture does not reach.
+    It is as bright as the brightest in each patch, and carried on to where the picture does not reach.
     """
-    edge = sheet.to_sheet(_corners_of(pixels.shape[1], pixels.shape[0])).astype(np.float32)
-    if all(cv2.pointPolygonTest(edge, corner, True) >= -0.5 for corner in _corners_of(*size).tolist()):
-        return None
     small = coarse(pixels, BEYOND_CELL_PX)
     rows, columns = (max(1, round(n / (BEYOND_CELL_PX * CELLS_A_PATCH))) for n in (size[1], size[0]))
     fine = columns * CELLS_A_PATCH, rows * CELLS_A_PATCH
@@ -198,8 +201,35 @@ def _paper_beyond(pixels: U8, sheet: SheetMap, size: tuple[int, int]) -> U8 | No
         total += importance * cv2.GaussianBlur(weight, (0, 0), sigma)
         mixed = cv2.GaussianBlur(flat * weight[..., None], (0, 0), sigma)
         filled += importance * mixed.reshape(filled.shape)
-    tones = np.rint(np.clip(filled / total[..., None], 0, 255)).astype(np.uint8).reshape(paper.shape)
-    return np.asarray(cv2.resize(tones, size, interpolation=cv2.INTER_LINEAR))
+    return np.rint(np.clip(filled / total[..., None], 0, 255)).astype(np.uint8).reshape(paper.shape)
+
+
+def _fill_beyond(laid: U8, patches: U8, edge: F32) -> None:
+    """Fill in what the picture, whose corners lie at `edge` (4, 2), may not cover: all around the box inside it."""
+    height, width = laid.shape[:2]
+    left, right = (int(v) for v in np.sort(edge[:, 0])[[1, 2]] + (EDGE_PX, -EDGE_PX))
+    top, bottom = (int(v) for v in np.sort(edge[:, 1])[[1, 2]] + (EDGE_PX, -EDGE_PX))
+    left, top, right, bottom = max(left, 0), max(top, 0), min(right, width), min(bottom, height)
+    box = [(left, top), (right, top), (right, bottom), (left, bottom)]
+    if left >= right or top >= bottom or any(cv2.pointPolygonTest(edge, c, False) < 0 for c in box):
+        left = top = right = bottom = 0  # too far turned for a box: fill all
+    grid = np.array([[patches.shape[1] / width, 0.0], [0.0, patches.shape[0] / height]])
+    for x0, y0, x1, y1 in (
+        (0, 0, width, top),
+        (0, bottom, width, height),
+        (0, top, left, bottom),
+        (right, top, width, bottom),
+    ):
+        if x0 < x1 and y0 < y1:
+            shift = grid @ (x0 + 0.5, y0 + 0.5) - 0.5
+            into = np.column_stack([grid, shift])
+            laid[y0:y1, x0:x1] = cv2.warpAffine(
+                patches,
+                into,
+                (x1 - x0, y1 - y0),
+                flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP,
+                borderMode=cv2.BORDER_REPLICATE,
+            )
 
 
 def turn(settings: CleanUp, width: int, height: int, clockwise: int) -> CleanUp:
