@@ -4,20 +4,36 @@ from __future__ import annotations
 
 import numpy as np
 
+from sobercrow.core.arrays import U8
+from sobercrow.core.cleanup.guides import Guide, take_out
+from sobercrow.core.cleanup.straighten import find_turn
 from sobercrow.core.geometry.fit import fit_cubic
 from sobercrow.core.job import Job
 from sobercrow.core.picture.picture import Picture
-from sobercrow.core.settings import Settings
+from sobercrow.core.settings import CleanUp, GreyMix, Settings, TouchForm, TouchTool, TouchUp
 
 
 def warm() -> None:
-    """Run every step on a small drawing: a ring and a bar."""
-    y, x = np.mgrid[:60, :90]
-    radius = np.hypot(x - 30, y - 30)
-    ink = ((radius < 22) & (radius > 12)) | ((x > 60) & (x < 80) & (y > 10) & (y < 50))
-    pixels = np.where(ink, 0, 255).astype(np.uint8)[..., None].repeat(3, axis=2)
-    Job(Picture(pixels, 300.0)).run(Settings())
+    """Run every step on a small drawing, a ring and a bar, and all of clean-up on it in colours."""
+    grey = _drawing()
+    coloured = (grey[..., None] * np.array([0.95, 0.9, 0.8])).astype(np.uint8)
+    Job(Picture(np.repeat(grey[..., None], 3, axis=2), 300.0)).run(Settings())
+    corners = ((20.0, 20.0), (60.0, 20.0), (40.0, 70.0))
+    touch_ups = tuple(TouchUp(TouchTool.NIB, form, corners) for form in (TouchForm.FREEHAND, TouchForm.POLYGON))
+    for mix in (None, GreyMix()):
+        clean_up = CleanUp(light=100.0, stains=50.0, smooth=50.0, mix=mix, touch_ups=touch_ups)
+        Job(Picture(coloured, 300.0)).run(Settings(clean_up=clean_up))
+    for pixels in (grey, coloured):
+        take_out(pixels, grey, (Guide((5.0, 10.0), (170.0, 12.0), 0.3),), 255.0, 0.0)
+    find_turn(grey)
     fit_cubic(np.column_stack([np.linspace(0, 9, 8), np.sqrt(np.linspace(0, 9, 8))]))
+
+
+def _drawing() -> U8:
+    y, x = np.mgrid[:120, :180]
+    radius = np.hypot(x - 60, y - 60)
+    ink = ((radius < 44) & (radius > 24)) | ((x > 120) & (x < 160) & (y > 20) & (y < 100))
+    return np.where(ink, 0, 255).astype(np.uint8)
 
 
 if __name__ == "__main__":
