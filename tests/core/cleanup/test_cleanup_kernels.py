@@ -9,8 +9,10 @@ import pytest
 from scipy.ndimage import map_coordinates
 
 from sobercrow.core.cleanup._angle_kernels import projection_scores
+from sobercrow.core.cleanup._guide_kernels import read_profiles
 from sobercrow.core.cleanup._stroke_kernels import polygon_coverage, stroke_coverage
-from sobercrow.core.cleanup._tone_kernels import apply_gain, is_grey, mix_channels, shift_tones
+from sobercrow.core.cleanup._tone_kernels import apply_gain, is_grey, mix_channels, shift_tones, take_off_tint
+from sobercrow.core.cleanup.guides import Guide, take_out
 from sobercrow.core.compiled import in_strips
 
 RANDOM = np.random.default_rng(12)
@@ -101,3 +103,41 @@ def test_strips_cover_every_row_once(rows: int) -> None:
 
     in_strips(rows, work)
     assert (seen == 1).all()
+
+
+def test_tint_is_taken_off_what_is_nearly_paper_alone() -> None:
+    tint = np.array([-6, 2, 18])
+    tones = RANDOM.integers(0, 256, PIXELS.shape[:2]).astype(np.uint8)
+    made = PIXELS.copy()
+    take_off_tint(made, tones, tint, 0, 20)
+    take_off_tint(made, tones, tint, 20, 37)
+    near = np.clip((tones.astype(float) - 190) / (235 - 190), 0, 1)
+    expected = np.clip(PIXELS + np.rint(near[..., None] * tint), 0, 255)
+    assert np.abs(made - expected).max() <= 1
+    assert np.array_equal(made[tones <= 190], PIXELS[tones <= 190])
+
+
+def test_profiles_along_a_line_are_medians_of_what_is_no_ink() -> None:
+    grey = RANDOM.integers(150, 251, (40, 200)).astype(np.uint8)
+    grey[18:23, 90:100] = 10  # ink across the line, which is not read
+    profiles = read_profiles(grey, np.array([0.0, 20.5]), np.array([200.0, 20.5]), 2, 4, 250.0, 150.0)
+    for window, columns in enumerate((np.arange(100), np.arange(100, 200))):
+        inked = [x for x in columns if (grey[16:25, max(x - 2, 0) : x + 3] < 100)[:, [0, 2, -1]].any()]
+        free = np.setdiff1d(columns, inked)
+        dark = 250.0 - np.sort(grey[16:25, free].astype(float), axis=1)[:, ::-1]
+        assert profiles[window, :, 0] == pytest.approx(np.maximum(dark[:, len(free) // 2], 0), abs=2.5)
+        assert (profiles[window, :, 1] >= 0).all()
+
+
+def test_a_line_is_lifted_to_paper_and_ink_on_it_keeps_its_share() -> None:
+    grey = np.full((30, 120), 240, np.uint8)
+    grey[14:16] = 180
+    grey[:, 50:60] = 20
+    grey[:, 60] = 130  # the soft edge of the ink: half of it
+    grey[14:16, 60] = 100  # and half ink, half line, where they cross
+    guide = Guide((0.0, 15.0), (120.0, 15.0), 60 / 220)
+    made = take_out(grey, grey, (guide,), 240.0, 20.0)
+    assert made[14:16, :40].min() >= 238
+    assert (made[:, 50:60] == 20).all()
+    assert made[14, 60] == pytest.approx(130, abs=8)
+    assert np.array_equal(made[:8], grey[:8])
