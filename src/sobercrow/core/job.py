@@ -59,6 +59,16 @@ class Results:
     seconds: dict[str, float]
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class Cleaning:
+    """A cleaned sheet, what it depends on, its place at full scale, and how much smaller it was made."""
+
+    sheet: Sheet
+    key: Hashable
+    place: SheetMap
+    reduction: float
+
+
 class Job:
     """Runs the steps on one source picture; may be called from any thread.
 
@@ -104,11 +114,9 @@ class Job:
 
         tell("Bring in", 0.0)
         clean_up = settings.clean_up.in_force()
-        plane = sheet_map(self.source.width, self.source.height, clean_up)
-        whole = plane.enlarged(clean_up.enlarge)
-        reduction = _reduction(whole, draft_pixels)
         dpi = (settings.bring_in.dpi or self.source.dpi) * clean_up.enlarge
-        sheet, sheet_key = self._clean(clean_up, plane, whole, reduction, tell)
+        cleaning = self._clean(clean_up, draft_pixels, tell)
+        sheet, sheet_key, whole, reduction = cleaning.sheet, cleaning.key, cleaning.place, cleaning.reduction
         cleaned: Picture = self._step("cleaned", sheet_key, lambda: sheet.picture(self.source, dpi), KEPT_SHEETS)
         tell("Inks", 0.0)
         inks_key = (sheet_key, settings.inks)
@@ -140,16 +148,12 @@ class Job:
 
     def clean_draft(self, settings: Settings, draft_pixels: int) -> Sheet:
         """Return the cleaned sheet alone, reduced to about so many pixels."""
-        clean_up = settings.clean_up.in_force()
-        plane = sheet_map(self.source.width, self.source.height, clean_up)
-        whole = plane.enlarged(clean_up.enlarge)
-        return self._clean(clean_up, plane, whole, _reduction(whole, draft_pixels), lambda _step, _share: None)[0]
+        return self._clean(settings.clean_up.in_force(), draft_pixels, lambda _step, _share: None).sheet
 
     def sheet_before_levels(self, settings: Settings) -> Sheet:
         """Return the sheet at full scale as it is before its tones are stretched."""
         unstretched = replace(settings.clean_up.in_force(), levels=Levels(), enlarge=1, touch_ups=())
-        plane = sheet_map(self.source.width, self.source.height, unstretched)
-        return self._clean(unstretched, plane, plane, 1.0, lambda _step, _share: None)[0]
+        return self._clean(unstretched, None, lambda _step, _share: None).sheet
 
     @staticmethod
     def _at_full_scale(artwork: Artwork, whole: SheetMap, dpi: float) -> Artwork:
@@ -157,10 +161,11 @@ class Job:
             artwork = artwork.scaled(whole.width / artwork.width_px)
         return replace(artwork, width_px=float(whole.width), height_px=float(whole.height), dpi=dpi)
 
-    def _clean(
-        self, settings: CleanUp, plane: SheetMap, whole: SheetMap, reduction: float, tell: Callable[[str, float], None]
-    ) -> tuple[Sheet, Hashable]:
-        """Run the stages that are stale, on a smaller picture for a draft; return the sheet and what it depends on."""
+    def _clean(self, settings: CleanUp, draft_pixels: int | None, tell: Callable[[str, float], None]) -> Cleaning:
+        """Run the stages that are stale, on a smaller picture for a draft."""
+        plane = sheet_map(self.source.width, self.source.height, settings)
+        whole = plane.enlarged(settings.enlarge)
+        reduction = _reduction(whole, draft_pixels)
         shrink = max(1.0, reduction / settings.enlarge)  # an enlarged picture is rather enlarged less
         ready = _in_steps(shrink)
         source: Picture = self._step("reduce", ready, lambda: self.source.reduced(ready), KEPT_SHEETS)
@@ -178,7 +183,7 @@ class Job:
             tell(f"Clean up: {stage.name.lower()}", number / len(STAGES))
             key = (key, tuple(getattr(settings, name) for name in stage.fields))
             sheet = self._step(stage.name, key, partial(stage.work, sheet, settings, frame), KEPT_SHEETS)
-        return sheet, key
+        return Cleaning(sheet, key, whole, reduction)
 
     def check(self, settings: Settings, cancelled: Callable[[], bool] | None = None) -> tuple[Finding, ...]:
         """Look the picture over as turned, straightened and cropped by these settings; see `check_picture`."""

@@ -14,7 +14,7 @@ from PySide6.QtGui import QImage
 from sobercrow.core.artwork.anchors import AnchorRef
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.cleanup.check import Finding
-from sobercrow.core.errors import EditError, SettingError
+from sobercrow.core.errors import EditError
 from sobercrow.core.formats.project import SUFFIX, Project, read_project, write_project
 from sobercrow.core.formats.svg import write_svg
 from sobercrow.core.inspect.deviation import measure
@@ -173,14 +173,6 @@ class Document(QObject):
         return self.presentation.artwork if self.presentation is not None else None
 
     # changing
-
-    def change_clean_up(self, name: str, merge: str | None = None, **fields: Any) -> None:
-        """Take new clean-up settings as one named change; tell if they make no sense."""
-        try:
-            changed = replace(self.state.settings.clean_up, **fields)
-            self.take_clean_up(name, changed, merge)
-        except SettingError as fault:
-            self.failed.emit(str(fault))
 
     def take_clean_up(self, name: str, clean_up: CleanUp, merge: str | None = None) -> None:
         """Take clean-up settings that were made elsewhere."""

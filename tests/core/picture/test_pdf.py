@@ -10,8 +10,8 @@ from reportlab.lib import pagesizes, pdfencrypt
 from reportlab.pdfgen import canvas
 
 from sobercrow.core.errors import PictureError
-from sobercrow.core.picture.decode import decode_picture
-from sobercrow.core.picture.pdf import as_png, is_pdf, page_sizes, read_page, render_page
+from sobercrow.core.picture.decode import decode_picture, read_bytes
+from sobercrow.core.picture.pdf import as_png, is_pdf, page_sizes, render_page
 
 
 def pdf(pages: int = 2, **options: object) -> bytes:
@@ -46,7 +46,7 @@ def test_a_page_is_drawn_at_its_true_size(page: int, dpi: int) -> None:
 def test_a_drawn_page_is_kept_as_png_with_its_resolution(tmp_path: Path) -> None:
     path = tmp_path / "one.pdf"
     path.write_bytes(pdf(1))
-    picture = read_page(path, 1, 150)
+    picture = render_page(read_bytes(path), path.name, 1, 150)
     again = decode_picture(as_png(picture), picture.name)
     assert picture.name == "one.png"
     assert np.array_equal(again.pixels, picture.pixels)

@@ -7,9 +7,10 @@ from skimage import data
 from skimage.measure import find_contours
 
 from drawings import disc, lettering, polygon, separation
+from sobercrow.core.geometry.polygon import polygon_area
 from sobercrow.core.tracing._border_kernels import follow_borders
 from sobercrow.core.tracing._nesting_kernels import enclosing
-from sobercrow.core.tracing.borders import find_borders, polygon_area
+from sobercrow.core.tracing.borders import find_borders
 
 
 @pytest.mark.parametrize("grey", [lettering("&g"), data.coins()[:120, :160], np.eye(9, dtype=np.uint8) * 255])

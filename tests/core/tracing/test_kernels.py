@@ -11,6 +11,7 @@ from scipy.optimize import minimize_scalar
 from drawings import lettering, separation
 from sobercrow.core.geometry import bezier
 from sobercrow.core.geometry._piece_kernels import fit_piece, foot, solve_handles
+from sobercrow.core.geometry.polygon import polygon_area
 from sobercrow.core.tracing._adjust_kernels import handles_of, settle
 from sobercrow.core.tracing._joint_kernels import (
     arc_lengths,
@@ -21,7 +22,7 @@ from sobercrow.core.tracing._joint_kernels import (
     turn_strengths,
 )
 from sobercrow.core.tracing._search_kernels import candidate_joints, cheapest_chain, gather
-from sobercrow.core.tracing.borders import find_borders, polygon_area
+from sobercrow.core.tracing.borders import find_borders
 
 
 def square_border(side: float, spacing: float = 0.5) -> np.ndarray:

@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
+import numpy as np
+
 from sobercrow.core.arrays import U8
 from sobercrow.core.cleanup import dirt
 from sobercrow.core.cleanup.clean import Sheet, ink_and_paper
@@ -14,6 +16,7 @@ from sobercrow.core.cleanup.guides import find_guides
 from sobercrow.core.cleanup.light import even_out, read_light
 from sobercrow.core.cleanup.sheet import reshape
 from sobercrow.core.cleanup.straighten import find_turn
+from sobercrow.core.geometry.polygon import polygon_area
 from sobercrow.core.picture.picture import Picture, grey_of
 from sobercrow.core.settings import CleanUp, Corners, Levels, Settings
 
@@ -97,13 +100,9 @@ def check_picture(source: Picture, sheet_pixels: U8, settings: CleanUp) -> tuple
 
 
 def _is_slanted(corners: Corners, width: int, height: int) -> bool:
-    points = corners.points
-    area = 0.0
-    for (ax, ay), (bx, by) in zip(points, (*points[1:], points[0]), strict=True):
-        area += 0.5 * (ax * by - bx * ay)
-    if area > FILLS_PICTURE * width * height:
+    if polygon_area(np.array(corners.points)) > FILLS_PICTURE * width * height:
         return False
-    (ax, ay), (bx, by), (cx, cy), (dx, dy) = points
+    (ax, ay), (bx, by), (cx, cy), (dx, dy) = corners.points
     diagonal = ((cx - ax) ** 2 + (cy - ay) ** 2) ** 0.5
     # in a parallelogram opposite sides are alike; in an upright rectangle its sides are level and upright as well
     off = max(abs(ax - dx), abs(bx - cx), abs(ay - by), abs(dy - cy))

@@ -10,6 +10,7 @@ import numpy as np
 
 from sobercrow.core.arrays import F32, F64, U8
 from sobercrow.core.errors import SettingError
+from sobercrow.core.geometry.polygon import polygon_area
 from sobercrow.core.picture.picture import coarse
 from sobercrow.core.settings import Corners
 
@@ -133,8 +134,7 @@ def _best_quadrangle(lines: list[Line], rise_x: F32, rise_y: F32) -> F64 | None:
         if any(p is None or not (-3 <= p[0] <= width + 3 and -3 <= p[1] <= height + 3) for p in points):
             continue
         quad = np.array(points)
-        x, y = quad.T
-        area = 0.5 * float(np.dot(x, np.roll(y, -1)) - np.dot(y, np.roll(x, -1)))
+        area = polygon_area(quad)
         if abs(area) < LEAST_AREA * width * height:
             continue
         if area < 0:

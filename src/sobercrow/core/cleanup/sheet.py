@@ -109,8 +109,7 @@ def sheet_map(width: int, height: int, settings: CleanUp, with_crop: bool = True
 
 def unslanting(corners: Corners, size: tuple[int, int]) -> F64:
     """Return the homography that lays four corners on the corners of a sheet of this size."""
-    width, height = size
-    target = np.array([(0, 0), (width, 0), (width, height), (0, height)], dtype=np.float32)
+    target = _corners_of(*size).astype(np.float32)
     matrix = cv2.getPerspectiveTransform(np.array(corners.points, dtype=np.float32), target)
     return np.asarray(matrix, dtype=np.float64)
 

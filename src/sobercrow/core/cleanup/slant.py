@@ -7,6 +7,7 @@ import math
 import numpy as np
 
 from sobercrow.core.arrays import F64
+from sobercrow.core.geometry.polygon import polygon_area
 from sobercrow.core.settings import Corners
 
 LEAST_FOCAL, MOST_FOCAL = 0.55, 3.5
@@ -50,8 +51,7 @@ def rectified_size(corners: Corners, width: int, height: int, ratio: float | Non
 
     These are `ratio`, width ÷ height, if it is known, else found from the perspective.
     """
-    x, y = np.array(corners.points).T
-    area = 0.5 * abs(float(np.dot(x, np.roll(y, -1)) - np.dot(y, np.roll(x, -1))))
+    area = abs(polygon_area(np.array(corners.points)))
     if ratio is None:
         ratio = min(max(proportions(corners, width, height), 0.02), 50.0)
     return max(1, round(math.sqrt(area * ratio))), max(1, round(math.sqrt(area / ratio)))

@@ -14,7 +14,7 @@ import pypdfium2 as pdfium
 from PIL import Image
 
 from sobercrow.core.errors import PictureError
-from sobercrow.core.picture.decode import MOST_PIXELS, read_bytes
+from sobercrow.core.picture.decode import MOST_PIXELS
 from sobercrow.core.picture.picture import Picture
 from sobercrow.core.settings import ASSUMED_DPI, Meaning, px_to_mm
 
@@ -97,11 +97,6 @@ def render_page(data: bytes, name: str, page: int = 1, dpi: float = ASSUMED_DPI)
         pixels = np.ascontiguousarray(pixels[..., :3], dtype=np.uint8)
     stem = Path(name).stem
     return Picture(pixels, float(dpi), True, f"{stem}.png" if count == 1 else f"{stem}, page {page}.png")
-
-
-def read_page(path: Path, page: int = 1, dpi: float = ASSUMED_DPI) -> Picture:
-    """Read a page of a PDF file; see `render_page`."""
-    return render_page(read_bytes(path), path.name, page, dpi)
 
 
 def as_png(picture: Picture) -> bytes:

@@ -8,6 +8,7 @@ from itertools import pairwise
 import numpy as np
 
 from sobercrow.core.arrays import F64
+from sobercrow.core.geometry.polygon import polygon_area
 from sobercrow.core.inks.separation import Separation
 from sobercrow.core.tracing._border_kernels import edge_blurs, follow_borders, locate_points
 
@@ -34,12 +35,6 @@ class Borders:
     lines: list[F64]
     areas_px2: F64
     blur_px: float
-
-
-def polygon_area(points: F64) -> float:
-    """Return the signed area of a closed polygon (n, 2): positive where clockwise on screen (y down)."""
-    x, y = points[:, 0], points[:, 1]
-    return float(0.5 * (np.dot(x, np.roll(y, -1)) - np.dot(y, np.roll(x, -1))))
 
 
 def find_borders(separation: Separation, speck_px2: float = 0.0) -> Borders:

@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QWidget
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.cleanup.sheet import SheetMap, sheet_map
 from sobercrow.core.job import Results
-from sobercrow.core.settings import MM_PER_INCH, Point
+from sobercrow.core.settings import Point
 from sobercrow.desktop import tokens
 from sobercrow.desktop.canvas import overlays, tools, touch_tools
 from sobercrow.desktop.canvas.camera import Camera
@@ -141,14 +141,6 @@ class Canvas(QWidget):
         self.brush = brush
         self.update()
 
-    def dots_per_mm(self) -> float:
-        """Pixels of what is shown to a millimetre."""
-        presentation, source = self.document.presentation, self.document.source
-        if presentation is None or source is None:
-            return 1.0
-        dpi = (self.document.state.settings.bring_in.dpi or source.dpi) if self.raw else presentation.artwork.dpi
-        return dpi / MM_PER_INCH
-
     def set_showing(self, showing: Showing) -> None:
         """Choose what is shown, right of the seam if there is one."""
         self.showing = showing
@@ -257,11 +249,9 @@ class Canvas(QWidget):
             painter.drawLine(QLineF(x, 0, x, self.height()))
         if self.crop_editing and not self.raw:
             overlays.paint_crop(painter, scene, self.crop_preview or scene.page_rect)
-        if self.raw:
-            pass
-        elif self.tool is tools.edit_anchors:
+        if self.tool is tools.edit_anchors and not self.raw:
             self._paint_anchors(painter, scene)
-        elif self.tool is tools.choose:
+        elif self.tool is tools.choose and not self.raw:
             self._chosen.paint(painter, scene)
         if self.frame is not None:
             overlays.paint_frame(painter, self.frame)
@@ -400,9 +390,8 @@ class Canvas(QWidget):
 
     def end_drag(self) -> bool:
         """Give up a drag going on; tell whether there was one."""
-        if (
-            self._drag is None or getgeneratorstate(self._drag) == GEN_RUNNING
-        ):  # a tool that tells of its end is about to end by itself
+        # a tool that tells of its end is about to end by itself
+        if self._drag is None or getgeneratorstate(self._drag) == GEN_RUNNING:
             return False
         self._drag.close()
         self._drag = None

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from abc import ABC, abstractmethod
+from dataclasses import replace
 from typing import Any
 
 from PySide6.QtWidgets import QWidget
 
+from sobercrow.core.errors import SettingError
 from sobercrow.core.settings import CleanUp, meaning_of
 from sobercrow.desktop.controls import NumberField, Switch, headed
 from sobercrow.desktop.document import Document
@@ -13,7 +16,7 @@ from sobercrow.desktop.presentation import Presentation
 from sobercrow.desktop.steps import stage_cost
 
 
-class Part:
+class Part(ABC):
     """A part of the panel: its widgets, made once, and `refresh`, which brings them up to date."""
 
     title = ""
@@ -25,18 +28,22 @@ class Part:
         self.fields: dict[str, NumberField] = {}
         self._stages: dict[str, str] = {}
 
+    @abstractmethod
     def widgets(self) -> list[QWidget]:
         """Return the widgets in their order."""
-        raise NotImplementedError
 
     @property
     def settings(self) -> CleanUp:
         """The present clean-up settings."""
         return self.document.state.settings.clean_up
 
-    def change(self, name: str, merge: str | None = None, **fields: Any) -> None:
-        """Take changed fields as one named change."""
-        self.document.change_clean_up(name, merge, **fields)
+    def change(self, name: str, merge: str | None = None, switch_on: str | None = None, **fields: Any) -> None:
+        """Take changed fields as one named change, switching a part on with it; tell if they make no sense."""
+        settings = self.settings.switched(switch_on, True) if switch_on is not None else self.settings
+        try:
+            self.document.take_clean_up(name, replace(settings, **fields), merge)
+        except SettingError as fault:
+            self.document.failed.emit(str(fault))
 
     def switch(self, part: str, what: str) -> Switch:
         """Make the switch of a part (a key of `SWITCHES`)."""
@@ -52,16 +59,14 @@ class Part:
         field = self.fields[name] = NumberField(meaning)
         self._stages[name] = stage
         field.changed.connect(lambda value: self.set_number(name, value))
-        field.reset.connect(lambda: self.change(f"Reset {meaning.label.lower()}", None, **{name: automatic}))
+        field.reset.connect(lambda: self.change(f"Reset {meaning.label.lower()}", None, None, **{name: automatic}))
         return headed(self.switch(switch or name, meaning.label), field)
 
     def set_number(self, name: str, value: float) -> None:
         """Take a number the user gave; setting one switches it on."""
         meaning = meaning_of(CleanUp, name)
-        part = name if name in self.switches else None
-        off = tuple(o for o in self.settings.off if o != part)
         typed: float = round(value) if name == "enlarge" else round(value, 2)
-        self.change(f"Set {meaning.label.lower()}", merge=f"clean {name}", off=off, **{name: typed})
+        self.change(f"Set {meaning.label.lower()}", merge=f"clean {name}", switch_on=name, **{name: typed})
 
     def refresh(self, presentation: Presentation) -> None:
         """Show the present state."""

@@ -76,9 +76,11 @@ class SheetPart(Part):
 
     def widgets(self) -> list[QWidget]:
         """Return the widgets in their order."""
+        angle = self.number("angle_deg", "Sheet", 0.0, "angle")
+        self.fields["angle_deg"].slide.hide()  # the dial takes its place
         return [
             headed(self.switch("turn", "Turns and mirror"), row_of(self.left, self.right, self.flip)),
-            self.number("angle_deg", "Sheet", 0.0, "angle"),
+            angle,
             self.dial,
             row_of(self.auto_angle, self.by_line),
             headed(self.switch("slant", "Slant undone"), label("Slant")),
@@ -206,7 +208,6 @@ class SheetPart(Part):
         super().refresh(presentation)
         settings = self.settings
         self.fields["angle_deg"].show_value(settings.angle_deg, settings.angle_deg == 0.0)
-        self.fields["angle_deg"].slide.hide()
         self.dial.show_angle(settings.angle_deg)
         self.slant_state.setText(
             "Undone by four corners." if settings.slant is not None else "As in the picture brought in."

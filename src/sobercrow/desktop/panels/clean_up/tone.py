@@ -110,8 +110,7 @@ class TonePart(Part):
             levels = replace(levels, white=max(min(round(value), 255), levels.black + 1))
         else:
             levels = replace(levels, midtone=round(min(max(value, 0.1), 10.0), 2))
-        off = tuple(o for o in self.settings.off if o != "levels")
-        self.change(titles[name], merge=f"levels {name}", levels=levels, off=off)
+        self.change(titles[name], merge=f"levels {name}", switch_on="levels", levels=levels)
 
     def _dragged(self, name: str, tone: float) -> None:
         if name != "midtone":
@@ -214,14 +213,12 @@ class GreyPart(Part):
         except SettingError as fault:
             self.document.failed.emit(str(fault))
             return
-        off = tuple(o for o in self.settings.off if o != "mix")
-        self.change("Mix channels", merge=f"mix {name}", mix=mix, off=off)
+        self.change("Mix channels", merge=f"mix {name}", switch_on="mix", mix=mix)
 
     def _automatic(self) -> None:
-        off = tuple(o for o in self.settings.off if o != "mix")
         self.document.ask_job(
             lambda job, _settings: automatic_mix(job.source.pixels),
-            lambda mix: self.change("Part ink from paper", mix=mix, off=off),
+            lambda mix: self.change("Part ink from paper", switch_on="mix", mix=mix),
         )
 
     def refresh(self, presentation: Presentation) -> None:

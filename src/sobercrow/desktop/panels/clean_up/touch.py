@@ -161,8 +161,7 @@ class TouchPart(Part):
         """Take a touch-up that was drawn."""
         self.list.setCurrentRow(-1)
         verbs = {TouchTool.NIB: "Draw with the nib", TouchTool.SCRAPE: "Scrape", TouchTool.POUR: "Pour"}
-        off = tuple(o for o in self.settings.off if o != "touch_ups")
-        self.change(verbs[touch_up.tool], touch_ups=(*self.settings.touch_ups, touch_up), off=off)
+        self.change(verbs[touch_up.tool], switch_on="touch_ups", touch_ups=(*self.settings.touch_ups, touch_up))
 
     def _ticked(self, item: QListWidgetItem) -> None:
         row, shown = self.list.row(item), item.checkState() == Qt.CheckState.Checked
