@@ -237,6 +237,11 @@ def test_guides_and_colours_and_size_have_their_controls(opened: Open) -> None:
     wait_until_done(window)
     assert window.document.artwork.width_px == 3600
     assert window.document.artwork.dpi == 600
+    window.canvas.pointed.emit(600.0, 0.0)
+    assert window.gauge.place.text().startswith("25.40, 0.00 mm")
+    window.go_to(Step.BRING_IN)  # by itself the picture is in its own pixels
+    window.canvas.pointed.emit(300.0, 0.0)
+    assert window.gauge.place.text().startswith("25.40, 0.00 mm")
 
 
 def test_touch_ups_are_drawn_listed_hidden_changed_and_removed(opened: Open, page: Path, drag: Drag) -> None:

@@ -86,7 +86,8 @@ class Gauge(QWidget):
         parts = [f"{100 * self._canvas.camera.zoom:.0f} %"]
         if self._point is not None:
             x, y = self._point
-            parts = [f"{px_to_mm(x, dpi):.2f}, {px_to_mm(y, dpi):.2f} mm", f"{x:.1f}, {y:.1f} px", *parts]
+            shown = self._canvas.dpi()
+            parts = [f"{px_to_mm(x, shown):.2f}, {px_to_mm(y, shown):.2f} mm", f"{x:.1f}, {y:.1f} px", *parts]
         self.place.setText(" · ".join(parts))
         artwork, figures = presentation.artwork, presentation.figures
         shapes = len(artwork.shapes)

@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QWidget
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.cleanup.sheet import SheetMap, sheet_map
 from sobercrow.core.job import Results
-from sobercrow.core.settings import Point
+from sobercrow.core.settings import ASSUMED_DPI, Point
 from sobercrow.desktop import tokens
 from sobercrow.desktop.canvas import overlays, tools, touch_tools
 from sobercrow.desktop.canvas.camera import Camera
@@ -140,6 +140,15 @@ class Canvas(QWidget):
         """Touch up with another width, colour or form."""
         self.brush = brush
         self.update()
+
+    def dpi(self) -> float:
+        """Return the resolution of what is shown: of the artwork, or of the picture as brought in."""
+        presentation = self.document.presentation
+        if presentation is None:
+            return ASSUMED_DPI
+        results = presentation.results
+        enlarged = results.settings.clean_up.in_force().enlarge if self.raw else 1
+        return presentation.artwork.dpi / enlarged
 
     def set_showing(self, showing: Showing) -> None:
         """Choose what is shown, right of the seam if there is one."""
