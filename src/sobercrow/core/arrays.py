@@ -11,6 +11,7 @@ F32 = NDArray[np.float32]
 F64 = NDArray[np.float64]
 I64 = NDArray[np.int64]
 U8 = NDArray[np.uint8]
+U64 = NDArray[np.uint64]
 
 
 def frozen(array: NDArray[Any]) -> NDArray[Any]:

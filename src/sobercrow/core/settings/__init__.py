@@ -24,15 +24,34 @@ from sobercrow.core.settings.clean_up import (
     TouchTool,
     TouchUp,
 )
+from sobercrow.core.settings.inks import (
+    AUTO,
+    HEX_COLOUR,
+    MOST_INKS,
+    NONE,
+    Ink,
+    InkForm,
+    InkKind,
+    Inks,
+    InkTool,
+    InkTouchUp,
+    Mixing,
+    Role,
+    checked_colour,
+)
 from sobercrow.core.settings.meaning import Checked, Meaning, meaning_of, setting
 from sobercrow.core.settings.units import ASSUMED_DPI, MM_PER_INCH, dpi_of_length, mm_to_px, px2_to_mm2, px_to_mm
 
 __all__ = [
     "ASSUMED_DPI",
+    "AUTO",
     "DPI",
+    "HEX_COLOUR",
     "INK_COLOUR",
     "MM_PER_INCH",
+    "MOST_INKS",
     "NEUTRAL",
+    "NONE",
     "PAPER_COLOUR",
     "SWITCHES",
     "BringIn",
@@ -41,16 +60,24 @@ __all__ = [
     "Corners",
     "Crop",
     "GreyMix",
+    "Ink",
+    "InkForm",
+    "InkKind",
+    "InkTool",
+    "InkTouchUp",
     "Inks",
     "Levels",
     "Meaning",
+    "Mixing",
     "Point",
+    "Role",
     "SettingError",
     "Settings",
     "TouchForm",
     "TouchTool",
     "TouchUp",
     "Tracing",
+    "checked_colour",
     "dpi_of_length",
     "meaning_of",
     "mm_to_px",
@@ -67,15 +94,6 @@ class BringIn(Checked):
     """Settings of the first step. `dpi` None takes what the file says, or 300."""
 
     dpi: float | None = setting(None, DPI)
-
-
-@dataclass(frozen=True, slots=True)
-class Inks(Checked):
-    """Settings of the third step. `threshold` None takes Otsu's choice."""
-
-    threshold: int | None = setting(
-        None, Meaning("Threshold", "Tones up to here count as ink; higher makes the drawing heavier.", 0, 255)
-    )
 
 
 @dataclass(frozen=True, slots=True)
@@ -153,7 +171,7 @@ class Settings:
             return cls(
                 BringIn(**plain["bring_in"]),
                 CleanUp.from_plain(plain["clean_up"]),
-                Inks(**plain["inks"]),
+                Inks.from_plain(plain["inks"]),
                 Tracing(**plain["tracing"]),
             )
         except SettingError:

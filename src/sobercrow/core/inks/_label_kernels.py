@@ -1,0 +1,396 @@
+"""Compiled loops that give every pixel to an ink, soft edges unmixed.
+
+A soft edge pixel is a mixture of the two inks that meet there. Its colour lies on the line between theirs, in the
+space where they were mixed; the larger share says whose it is. So edges make no inks of their own.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from sobercrow.core.arrays import F32, F64, U8, U64
+from sobercrow.core.compiled import kernel
+
+REACH = 3
+"""How far from flat colour a soft edge reaches, in pixels."""
+STRANGER = 3.0
+"""What a mixture with an ink that is nowhere near costs more, in units of the noise squared."""
+APART_SHARE = 0.3
+"""A pixel is surely an ink's if it is nearer to it than this share of the distance to the next ink."""
+CELL_BITS = 3
+COLOUR_WEIGHT = 0.4
+
+
+@kernel
+def nearest_cells(cells: F64, centres: F64, owner: F64, out: U8) -> None:
+    """Write which centre (m, 3) is nearest to each colour (n, 3); `owner` (m,) says whose the centre is."""
+    for i in range(cells.shape[0]):
+        best = 1e30
+        for j in range(centres.shape[0]):
+            d = (
+                (cells[i, 0] - centres[j, 0]) ** 2
+                + (cells[i, 1] - centres[j, 1]) ** 2
+                + (cells[i, 2] - centres[j, 2]) ** 2
+            )
+            if d < best:
+                best = d
+                out[i] = int(owner[j])
+
+
+@kernel
+def first_labels(
+    pixels: U8, nearest: U8, runner: U8, inks: F32, sure: F32, limit: int, first: int, last: int, labels: U8, bits: U64
+) -> None:
+    """Give pixels to the ink most like them, and mark those that surely are that ink's with its bit.
+
+    `nearest` and `runner` (32768,) are the two inks most like a cell of colours; which of them a pixel is nearer to is
+    seen exactly. `sure` (n,) is how near is surely near, squared.
+    """
+    height, width = labels.shape
+    for row in range(first, last):
+        for column in range(width):
+            r, g, b = np.int64(pixels[row, column, 0]), np.int64(pixels[row, column, 1]), np.int64(pixels[row, column, 2])
+            cell = ((r >> CELL_BITS) << 10) | ((g >> CELL_BITS) << 5) | (b >> CELL_BITS)
+            ink, other = nearest[cell], runner[cell]
+            d = (r - inks[ink, 0]) ** 2 + (g - inks[ink, 1]) ** 2 + (b - inks[ink, 2]) ** 2
+            if other != ink:
+                e = (r - inks[other, 0]) ** 2 + (g - inks[other, 1]) ** 2 + (b - inks[other, 2]) ** 2
+                if e < d:
+                    ink, d = other, e
+            labels[row, column] = ink
+            bits[row, column] = 0
+            if d > sure[ink]:
+                continue
+            flat = True
+            if column + 1 < width:
+                flat = (
+                    abs(r - np.int64(pixels[row, column + 1, 0]))
+                    + abs(g - np.int64(pixels[row, column + 1, 1]))
+                    + abs(b - np.int64(pixels[row, column + 1, 2]))
+                    <= limit
+                )
+            if flat and column > 0:
+                flat = (
+                    abs(r - np.int64(pixels[row, column - 1, 0]))
+                    + abs(g - np.int64(pixels[row, column - 1, 1]))
+                    + abs(b - np.int64(pixels[row, column - 1, 2]))
+                    <= limit
+                )
+            if flat and row + 1 < height:
+                flat = (
+                    abs(r - np.int64(pixels[row + 1, column, 0]))
+                    + abs(g - np.int64(pixels[row + 1, column, 1]))
+                    + abs(b - np.int64(pixels[row + 1, column, 2]))
+                    <= limit
+                )
+            if flat and row > 0:
+                flat = (
+                    abs(r - np.int64(pixels[row - 1, column, 0]))
+                    + abs(g - np.int64(pixels[row - 1, column, 1]))
+                    + abs(b - np.int64(pixels[row - 1, column, 2]))
+                    <= limit
+                )
+            if flat:
+                bits[row, column] = np.uint64(1) << np.uint64(ink)
+
+
+@kernel
+def spread_across(bits: U64, first: int, last: int, out: U64) -> None:
+    """Write which inks are surely within `REACH` pixels left or right."""
+    width = bits.shape[1]
+    for row in range(first, last):
+        for column in range(width):
+            seen = np.uint64(0)
+            for k in range(max(column - REACH, 0), min(column + REACH + 1, width)):
+                seen |= bits[row, k]
+            out[row, column] = seen
+
+
+@kernel
+def spread_down(bits: U64, first: int, last: int, out: U64) -> None:
+    """Write which inks are within `REACH` pixels above or below, of what was spread across."""
+    height, width = bits.shape
+    for row in range(first, last):
+        low, high = max(row - REACH, 0), min(row + REACH + 1, height)
+        for column in range(width):
+            seen = np.uint64(0)
+            for k in range(low, high):
+                seen |= bits[k, column]
+            out[row, column] = seen
+
+
+@kernel
+def weighed(r: float, g: float, b: float) -> tuple[float, float, float]:
+    """A colour as lightness and two differences, the latter of less weight: dirt and compression blur them more.
+
+    A step of all three channels alike keeps its length.
+    """
+    y = 0.299 * r + 0.587 * g + 0.114 * b
+    return 1.7320508 * y, COLOUR_WEIGHT * (b - y), COLOUR_WEIGHT * (r - y)
+
+
+@kernel
+def _mixture_cost(
+    r: float, g: float, b: float, u: float, v: float, w: float, mixed: F32, leaning: F32, back: F32, p: int, q: int
+) -> tuple[float, float]:
+    """How unlike the nearest mixture with at least half of ink p and the rest of q a colour is, squared; and p's share.
+
+    The colour is given weighed, in sRGB values and in the space of mixing; `leaning` are the inks weighed in the latter.
+    """
+    du, dv, dw = leaning[p, 0] - leaning[q, 0], leaning[p, 1] - leaning[q, 1], leaning[p, 2] - leaning[q, 2]
+    along = (u - leaning[q, 0]) * du + (v - leaning[q, 1]) * dv + (w - leaning[q, 2]) * dw
+    share = along / max(du * du + dv * dv + dw * dw, 1e-9)
+    held = min(max(share, 0.5), 1.0)
+    top = back.size - 1.0
+    x, y, z = weighed(
+        back[int(top * (mixed[q, 0] + held * (mixed[p, 0] - mixed[q, 0])) + 0.5)],
+        back[int(top * (mixed[q, 1] + held * (mixed[p, 1] - mixed[q, 1])) + 0.5)],
+        back[int(top * (mixed[q, 2] + held * (mixed[p, 2] - mixed[q, 2])) + 0.5)],
+    )
+    return (r - x) ** 2 + (g - y) ** 2 + (b - z) ** 2, share
+
+
+@kernel
+def unmix(
+    pixels: U8,
+    near: U64,
+    bits: U64,
+    inks: F32,
+    mixed: F32,
+    leaning: F32,
+    forth: F32,
+    back: F32,
+    noise: float,
+    first: int,
+    last: int,
+    labels: U8,
+) -> None:
+    """Give pixels that are not surely one ink's to the ink that explains them best, pure or mixed with a near one.
+
+    `near` has a bit for every ink surely near; `mixed` (n, 3) the inks in the space of mixing, `forth` (256,) and
+    `back` the ways there from sRGB values and back.
+    """
+    width = labels.shape[1]
+    count = inks.shape[0]
+    stranger = STRANGER * noise * noise
+    for row in range(first, last):
+        for column in range(width):
+            if bits[row, column] != 0:
+                continue
+            around = near[row, column]
+            if around == 0:
+                continue
+            r, g, b = weighed(pixels[row, column, 0], pixels[row, column, 1], pixels[row, column, 2])
+            u, v, w = weighed(forth[pixels[row, column, 0]], forth[pixels[row, column, 1]], forth[pixels[row, column, 2]])
+            best = 1e30
+            chosen = labels[row, column]
+            for p in range(count):
+                p_near = (around >> np.uint64(p)) & np.uint64(1)
+                penalty = 0.0 if p_near else stranger
+                pure = (r - inks[p, 0]) ** 2 + (g - inks[p, 1]) ** 2 + (b - inks[p, 2]) ** 2 + penalty
+                if pure < best:
+                    best = pure
+                    chosen = p
+                for q in range(count):
+                    if q == p or not ((around >> np.uint64(q)) & np.uint64(1)):
+                        continue
+                    cost, share = _mixture_cost(r, g, b, u, v, w, mixed, leaning, back, p, q)
+                    if cost + penalty < best:
+                        best = cost + penalty
+                        chosen = p
+            labels[row, column] = chosen
+
+
+@kernel
+def _cost(
+    pixels: U8,
+    row: int,
+    column: int,
+    around: int,
+    inks: F32,
+    mixed: F32,
+    leaning: F32,
+    forth: F32,
+    back: F32,
+    p: int,
+    noise: float,
+) -> float:
+    """How unlike ink p, pure or mixed with the inks `around` has bits for, a pixel is, squared."""
+    r, g, b = weighed(pixels[row, column, 0], pixels[row, column, 1], pixels[row, column, 2])
+    u, v, w = weighed(forth[pixels[row, column, 0]], forth[pixels[row, column, 1]], forth[pixels[row, column, 2]])
+    best = (r - inks[p, 0]) ** 2 + (g - inks[p, 1]) ** 2 + (b - inks[p, 2]) ** 2
+    for q in range(inks.shape[0]):
+        if q != p and (around >> np.uint64(q)) & np.uint64(1):
+            cost, _s = _mixture_cost(r, g, b, u, v, w, mixed, leaning, back, p, q)
+            best = min(best, cost)
+    if not (around >> np.uint64(p)) & np.uint64(1):
+        best += STRANGER * noise * noise
+    return best
+
+
+@kernel
+def calm(
+    pixels: U8,
+    near: U64,
+    inks: F32,
+    mixed: F32,
+    leaning: F32,
+    forth: F32,
+    back: F32,
+    noise: float,
+    pull: float,
+    first: int,
+    last: int,
+    labels: U8,
+) -> int:
+    """Let pixels at borders take a neighbour's ink where colour and neighbours together speak for it; return how many.
+
+    One sweep of iterated conditional modes on a Potts field (Besag 1986, "On the statistical analysis of dirty
+    pictures"): the cost of an ink is its colour's distance squared over twice the noise squared, plus `pull` for every
+    one of the eight neighbours that is another's.
+    """
+    height, width = labels.shape
+    changed = 0
+    seen = np.empty(9, dtype=np.int64)
+    for row in range(max(first, 0), min(last, height)):
+        for column in range(width):
+            own = labels[row, column]
+            kinds = 1
+            seen[0] = own
+            total = 0
+            for dy in range(-1, 2):
+                for dx in range(-1, 2):
+                    y, x = row + dy, column + dx
+                    if (dy != 0 or dx != 0) and 0 <= y < height and 0 <= x < width:
+                        total += 1
+                        other = labels[y, x]
+                        known = False
+                        for k in range(kinds):
+                            known = known or seen[k] == other
+                        if not known:
+                            seen[kinds] = other
+                            kinds += 1
+            if kinds == 1:
+                continue
+            best = 1e30
+            chosen = own
+            for k in range(kinds):
+                p = seen[k]
+                alike = 0
+                for dy in range(-1, 2):
+                    for dx in range(-1, 2):
+                        y, x = row + dy, column + dx
+                        if (dy != 0 or dx != 0) and 0 <= y < height and 0 <= x < width and labels[y, x] == p:
+                            alike += 1
+                cost = _cost(
+                    pixels, row, column, near[row, column], inks, mixed, leaning, forth, back, p, noise
+                ) / (2.0 * noise * noise)
+                cost += pull * (total - alike)
+                if cost < best:
+                    best = cost
+                    chosen = p
+            if chosen != own:
+                labels[row, column] = chosen
+                changed += 1
+    return changed
+
+
+@kernel
+def shares(
+    pixels: U8,
+    inks: F32,
+    mixed: F32,
+    leaning: F32,
+    forth: F32,
+    back: F32,
+    owner: U8,
+    first: int,
+    last: int,
+    labels: U8,
+    second: U8,
+    share: U8,
+) -> None:
+    """Write with which other ink near it each pixel is mixed, and the share of its own, 128–255 for 0.5–1.
+
+    `labels` are members; `owner` says whose each is, and `second` names the owner.
+    """
+    height, width = labels.shape
+    for row in range(first, last):
+        for column in range(width):
+            p = labels[row, column]
+            second[row, column] = owner[p]
+            share[row, column] = 255
+            best = 1e30
+            tried = np.uint64(0)
+            r = g = b = u = v = w = 0.0
+            for y in range(max(row - 2, 0), min(row + 3, height)):
+                for x in range(max(column - 2, 0), min(column + 3, width)):
+                    q = labels[y, x]
+                    if q == p or owner[q] == owner[p]:
+                        continue
+                    bit = np.uint64(1) << np.uint64(q)
+                    if tried & bit:
+                        continue
+                    if tried == 0:
+                        r, g, b = weighed(pixels[row, column, 0], pixels[row, column, 1], pixels[row, column, 2])
+                        u, v, w = weighed(
+                            forth[pixels[row, column, 0]], forth[pixels[row, column, 1]], forth[pixels[row, column, 2]]
+                        )
+                    tried |= bit
+                    cost, s = _mixture_cost(r, g, b, u, v, w, mixed, leaning, back, p, q)
+                    if cost < best:
+                        best = cost
+                        second[row, column] = owner[q]
+                        share[row, column] = np.uint8(min(max(s, 0.502), 1.0) * 255.0 + 0.5)
+
+
+@kernel
+def unexplained(
+    pixels: U8,
+    near: U64,
+    labels: U8,
+    inks: F32,
+    mixed: F32,
+    leaning: F32,
+    forth: F32,
+    back: F32,
+    without_own: bool,
+    first: int,
+    last: int,
+    out: F32,
+) -> None:
+    """Write how unlike each pixel is to the inks, pure or mixed with those near it, as a distance.
+
+    `without_own` tells how it would be if there were no ink of its label.
+    """
+    width = out.shape[1]
+    for row in range(first, last):
+        for column in range(width):
+            own = labels[row, column]
+            around = near[row, column]
+            if without_own:
+                around &= ~(np.uint64(1) << np.uint64(own))
+            best = 1e30
+            for p in range(inks.shape[0]):
+                if not (without_own and p == own):
+                    cost = _cost(pixels, row, column, around, inks, mixed, leaning, forth, back, p, 0.0)
+                    best = min(best, cost)
+            out[row, column] = np.sqrt(best)
+
+
+@kernel
+def inner_sums(pixels: U8, labels: U8, sums: F64, inner: U8) -> None:
+    """Mark the pixels whose eight neighbours are all their ink's, and add their r, g, b and 1 to its row of (n, 4)."""
+    height, width = labels.shape
+    for row in range(1, height - 1):
+        for column in range(1, width - 1):
+            own = labels[row, column]
+            alike = True
+            for y in range(row - 1, row + 2):
+                for x in range(column - 1, column + 2):
+                    alike = alike and labels[y, x] == own
+            if alike:
+                inner[row, column] = 1
+                for k in range(3):
+                    sums[own, k] += pixels[row, column, k]
+                sums[own, 3] += 1.0
