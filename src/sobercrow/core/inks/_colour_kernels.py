@@ -66,6 +66,50 @@ def differences(first: F64, second: F64, out: F64) -> None:
 
 
 @kernel
+def mark_cells(pixels: U8, first: int, last: int, used: U8) -> None:
+    """Mark the cells whose colours occur in rows `first` ≤ row < `last`."""
+    for row in range(first, last):
+        for column in range(pixels.shape[1]):
+            r, g, b = pixels[row, column, 0], pixels[row, column, 1], pixels[row, column, 2]
+            used[((np.int64(r) >> 3) << 10) | ((np.int64(g) >> 3) << 5) | (np.int64(b) >> 3)] = 1
+
+
+@kernel
+def two_nearest(cells: F64, inks: F64, used: U8, nearest: U8, runner: U8) -> None:
+    """Write which two inks are most like each cell that is used, by CIEDE2000; all colours L*a*b*.
+
+    Only the four nearest by plain distance are compared: no others can win by more than the eye would mind.
+    """
+    count = inks.shape[0]
+    kept = min(count, 4)
+    order = np.zeros(kept, dtype=np.int64)
+    squares = np.empty(kept)
+    for n in range(cells.shape[0]):
+        if used[n] == 0:
+            continue
+        squares[:] = 1e30
+        for k in range(count):
+            square = (cells[n, 0] - inks[k, 0]) ** 2 + (cells[n, 1] - inks[k, 1]) ** 2 + (cells[n, 2] - inks[k, 2]) ** 2
+            place = kept
+            while place > 0 and square < squares[place - 1]:
+                place -= 1
+            if place < kept:
+                for m in range(kept - 1, place, -1):
+                    squares[m], order[m] = squares[m - 1], order[m - 1]
+                squares[place], order[place] = square, k
+        nearest[n] = runner[n] = order[0]
+        best = second = 1e30
+        for m in range(kept):
+            k = order[m]
+            away = difference(cells[n, 0], cells[n, 1], cells[n, 2], inks[k, 0], inks[k, 1], inks[k, 2])
+            if away < best:
+                second, runner[n] = best, nearest[n]
+                best, nearest[n] = away, k
+            elif away < second:
+                second, runner[n] = away, k
+
+
+@kernel
 def steps_between(pixels: U8, every: int, counts: F64) -> None:
     """Count the steps between neighbours along every n-th row by their size, the largest of the channels, into (256,)."""
     height, width = pixels.shape[:2]

@@ -22,22 +22,6 @@ COLOUR_WEIGHT = 0.4
 
 
 @kernel
-def nearest_cells(cells: F64, centres: F64, owner: F64, out: U8) -> None:
-    """Write which centre (m, 3) is nearest to each colour (n, 3); `owner` (m,) says whose the centre is."""
-    for i in range(cells.shape[0]):
-        best = 1e30
-        for j in range(centres.shape[0]):
-            d = (
-                (cells[i, 0] - centres[j, 0]) ** 2
-                + (cells[i, 1] - centres[j, 1]) ** 2
-                + (cells[i, 2] - centres[j, 2]) ** 2
-            )
-            if d < best:
-                best = d
-                out[i] = int(owner[j])
-
-
-@kernel
 def first_labels(
     pixels: U8, nearest: U8, runner: U8, inks: F32, sure: F32, limit: int, first: int, last: int, labels: U8, bits: U64
 ) -> None:
@@ -173,6 +157,7 @@ def unmix(
     width = labels.shape[1]
     count = inks.shape[0]
     stranger = STRANGER * noise * noise
+    listed = np.empty(64, dtype=np.uint8)
     for row in range(first, last):
         for column in range(width):
             if bits[row, column] != 0:
@@ -182,49 +167,66 @@ def unmix(
                 continue
             r, g, b = weighed(pixels[row, column, 0], pixels[row, column, 1], pixels[row, column, 2])
             u, v, w = weighed(forth[pixels[row, column, 0]], forth[pixels[row, column, 1]], forth[pixels[row, column, 2]])
+            many = _list_near(around, count, listed)
             best = 1e30
-            chosen = labels[row, column]
             for p in range(count):
-                p_near = (around >> np.uint64(p)) & np.uint64(1)
-                penalty = 0.0 if p_near else stranger
-                pure = (r - inks[p, 0]) ** 2 + (g - inks[p, 1]) ** 2 + (b - inks[p, 2]) ** 2 + penalty
-                if pure < best:
-                    best = pure
-                    chosen = p
-                for q in range(count):
-                    if q == p or not ((around >> np.uint64(q)) & np.uint64(1)):
-                        continue
-                    cost, share = _mixture_cost(r, g, b, u, v, w, mixed, leaning, back, p, q)
-                    if cost + penalty < best:
-                        best = cost + penalty
-                        chosen = p
-            labels[row, column] = chosen
+                cost = _cost(r, g, b, u, v, w, listed, many, inks, mixed, leaning, back, p, stranger, -1)
+                if cost < best:
+                    best = cost
+                    labels[row, column] = p
+
+
+@kernel
+def _list_near(around: int, count: int, listed: U8) -> int:
+    """Write which inks `around` has bits for; return how many."""
+    n = 0
+    for q in range(count):
+        if (around >> np.uint64(q)) & np.uint64(1):
+            listed[n] = q
+            n += 1
+    return n
 
 
 @kernel
 def _cost(
-    pixels: U8,
-    row: int,
-    column: int,
-    around: int,
+    r: float,
+    g: float,
+    b: float,
+    u: float,
+    v: float,
+    w: float,
+    listed: U8,
+    many: int,
     inks: F32,
     mixed: F32,
     leaning: F32,
-    forth: F32,
     back: F32,
     p: int,
-    noise: float,
+    stranger: float,
+    banned: int,
 ) -> float:
-    """How unlike ink p, pure or mixed with the inks `around` has bits for, a pixel is, squared."""
-    r, g, b = weighed(pixels[row, column, 0], pixels[row, column, 1], pixels[row, column, 2])
-    u, v, w = weighed(forth[pixels[row, column, 0]], forth[pixels[row, column, 1]], forth[pixels[row, column, 2]])
-    best = (r - inks[p, 0]) ** 2 + (g - inks[p, 1]) ** 2 + (b - inks[p, 2]) ** 2
-    for q in range(inks.shape[0]):
-        if q != p and (around >> np.uint64(q)) & np.uint64(1):
-            cost, _s = _mixture_cost(r, g, b, u, v, w, mixed, leaning, back, p, q)
-            best = min(best, cost)
-    if not (around >> np.uint64(p)) & np.uint64(1):
-        best += STRANGER * noise * noise
+    """How unlike ink p, pure or mixed, a colour is, squared. One of the two must be listed; it costs more if one is not.
+
+    `banned` is an ink that may not be in it, or −1.
+    """
+    known = False
+    for k in range(many):
+        known = known or listed[k] == p
+    own = 0.0 if known else stranger
+    best = (r - inks[p, 0]) ** 2 + (g - inks[p, 1]) ** 2 + (b - inks[p, 2]) ** 2 + own
+    if known:
+        for q in range(inks.shape[0]):
+            if q != p and q != banned:
+                cost, _s = _mixture_cost(r, g, b, u, v, w, mixed, leaning, back, p, q)
+                if cost < best:
+                    met = False
+                    for k in range(many):
+                        met = met or listed[k] == q
+                    best = min(best, cost if met else cost + stranger)
+    else:
+        for k in range(many):
+            cost, _s = _mixture_cost(r, g, b, u, v, w, mixed, leaning, back, p, listed[k])
+            best = min(best, cost + stranger)
     return best
 
 
@@ -251,7 +253,9 @@ def calm(
     """
     height, width = labels.shape
     changed = 0
+    stranger = STRANGER * noise * noise
     seen = np.empty(9, dtype=np.int64)
+    listed = np.empty(64, dtype=np.uint8)
     for row in range(max(first, 0), min(last, height)):
         for column in range(width):
             own = labels[row, column]
@@ -274,6 +278,9 @@ def calm(
                 continue
             best = 1e30
             chosen = own
+            r, g, b = weighed(pixels[row, column, 0], pixels[row, column, 1], pixels[row, column, 2])
+            u, v, w = weighed(forth[pixels[row, column, 0]], forth[pixels[row, column, 1]], forth[pixels[row, column, 2]])
+            many = _list_near(near[row, column], inks.shape[0], listed)
             for k in range(kinds):
                 p = seen[k]
                 alike = 0
@@ -282,9 +289,8 @@ def calm(
                         y, x = row + dy, column + dx
                         if (dy != 0 or dx != 0) and 0 <= y < height and 0 <= x < width and labels[y, x] == p:
                             alike += 1
-                cost = _cost(
-                    pixels, row, column, near[row, column], inks, mixed, leaning, forth, back, p, noise
-                ) / (2.0 * noise * noise)
+                cost = _cost(r, g, b, u, v, w, listed, many, inks, mixed, leaning, back, p, stranger, -1)
+                cost /= 2.0 * noise * noise
                 cost += pull * (total - alike)
                 if cost < best:
                     best = cost
@@ -349,6 +355,7 @@ def unexplained(
     pixels: U8,
     near: U64,
     labels: U8,
+    asked: U8,
     inks: F32,
     mixed: F32,
     leaning: F32,
@@ -359,21 +366,27 @@ def unexplained(
     last: int,
     out: F32,
 ) -> None:
-    """Write how unlike each pixel is to the inks, pure or mixed with those near it, as a distance.
+    """Write how unlike each pixel asked for is to the inks, pure or mixed with those near it, as a distance.
 
     `without_own` tells how it would be if there were no ink of its label.
     """
     width = out.shape[1]
+    listed = np.empty(64, dtype=np.uint8)
     for row in range(first, last):
         for column in range(width):
+            if asked[row, column] == 0:
+                continue
             own = labels[row, column]
             around = near[row, column]
             if without_own:
                 around &= ~(np.uint64(1) << np.uint64(own))
+            r, g, b = weighed(pixels[row, column, 0], pixels[row, column, 1], pixels[row, column, 2])
+            u, v, w = weighed(forth[pixels[row, column, 0]], forth[pixels[row, column, 1]], forth[pixels[row, column, 2]])
+            many = _list_near(around, inks.shape[0], listed)
             best = 1e30
             for p in range(inks.shape[0]):
                 if not (without_own and p == own):
-                    cost = _cost(pixels, row, column, around, inks, mixed, leaning, forth, back, p, 0.0)
+                    cost = _cost(r, g, b, u, v, w, listed, many, inks, mixed, leaning, back, p, 0.0, own if without_own else -1)
                     best = min(best, cost)
             out[row, column] = np.sqrt(best)
 

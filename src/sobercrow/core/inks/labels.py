@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cache
 from typing import Self
 
 import numpy as np
 
 from sobercrow.core.arrays import F32, F64, U8, U64
 from sobercrow.core.compiled import in_strips
-from sobercrow.core.inks._colour_kernels import steps_between
+from sobercrow.core.inks._colour_kernels import mark_cells, steps_between, two_nearest
 from sobercrow.core.inks._label_kernels import (
     APART_SHARE,
     calm,
@@ -20,8 +21,9 @@ from sobercrow.core.inks._label_kernels import (
     unmix,
     weighed,
 )
-from sobercrow.core.inks.colour import lab_of, linear_light, pairwise_ciede2000, srgb_values
+from sobercrow.core.inks.colour import lab_of, linear_light, srgb_values
 
+CELLS = 32**3
 BACK_STEPS = 4096
 LEAST_NOISE = 3.0
 PULL = 0.6
@@ -48,11 +50,13 @@ class Labels:
     share: U8
 
 
-def cell_colours() -> F64:
-    """Return the middle colour of each of the 32768 cells, (32768, 3) sRGB values."""
+@cache
+def _cell_labs() -> F64:
+    """The middle colour of each of the 32768 cells of 8 × 8 × 8 sRGB values, as L*a*b*."""
     axis = np.arange(32) * 8.0 + 3.5
     r, g, b = np.meshgrid(axis, axis, axis, indexing="ij")
-    return np.stack([r, g, b], axis=-1).reshape(-1, 3)
+    labs = lab_of(np.stack([r, g, b], axis=-1).reshape(-1, 3))
+    return labs
 
 
 def noise_of(pixels: U8) -> float:
@@ -108,19 +112,19 @@ def part(pixels: U8, members: F64, owner: U8, linear: bool, noise: float) -> Lab
     return Labels(owner[own], second, share)
 
 
-def nearest_members(pixels: U8, mixer: Mixer, members: F64, noise: float) -> tuple[U8, U64]:
+def nearest_members(pixels: U8, mixer: Mixer, members: F64, noise: float, sweeps: int = SWEEPS) -> tuple[U8, U64]:
     """Return which member explains each pixel best, and a bit for every member surely near it."""
     height, width = pixels.shape[:2]
     own = np.empty((height, width), dtype=np.uint8)
     bits, across = np.empty((height, width), np.uint64), np.empty((height, width), np.uint64)
     near: U64 = np.empty((height, width), np.uint64)
-    nearest, runner = _cell_owners(members)
+    nearest, runner = _cell_owners(pixels, members)
     sure, limit = _surely_near(members, noise), int(3 * max(2.5 * noise, 8))
     in_strips(height, lambda a, b: first_labels(pixels, nearest, runner, mixer.plain, sure, limit, a, b, own, bits))
     in_strips(height, lambda a, b: spread_across(bits, a, b, across))
     in_strips(height, lambda a, b: spread_down(across, a, b, near))
     in_strips(height, lambda a, b: unmix(pixels, near, bits, *mixer.tables, noise, a, b, own))
-    for _ in range(SWEEPS):
+    for _ in range(sweeps):
         in_strips(height, lambda a, b: calm(pixels, near, *mixer.tables, noise, PULL, a, b, own))
     return own, near
 
@@ -136,9 +140,10 @@ def _surely_near(inks: F64, noise: float) -> F32:
     return np.maximum(APART_SHARE * apart.min(axis=1), noise).astype(np.float32) ** 2
 
 
-def _cell_owners(inks: F64) -> tuple[U8, U8]:
-    """The inks most and second most like each cell's colour, as people see them."""
-    away = pairwise_ciede2000(lab_of(cell_colours()), lab_of(inks))
-    nearest = away.argmin(axis=1)
-    np.put_along_axis(away, nearest[:, None], np.inf, axis=1)
-    return nearest.astype(np.uint8), away.argmin(axis=1).astype(np.uint8)
+def _cell_owners(pixels: U8, inks: F64) -> tuple[U8, U8]:
+    """The inks most and second most like the colours of each cell that occurs, as people see them."""
+    used = np.zeros(CELLS, np.uint8)
+    in_strips(pixels.shape[0], lambda a, b: mark_cells(pixels, a, b, used))
+    nearest, runner = np.zeros(CELLS, np.uint8), np.zeros(CELLS, np.uint8)
+    two_nearest(_cell_labs(), lab_of(inks), used, nearest, runner)
+    return nearest, runner

@@ -22,8 +22,13 @@ WORKING_PIXELS = 160_000
 MOST_PROPOSED = 16
 LONGEST_CURVE = 12
 MOST_CELLS = 4096
+STRANGERS = 800
+SUPPORT = 0.12
+"""So many pixels of like colour, as a share of the least an ink holds, make a colour worth trying."""
 MOST_SOUGHT = 4
 """So often colours left unexplained are looked for."""
+PLENTY = 1500
+"""Of an ink with more pixels than this every ninth is enough to judge it by."""
 LEAST_SHARE = 0.002
 """An ink holds at least this share of the picture."""
 NEAREST_TINTS, FURTHEST_TINTS = 4.0, 11.0
@@ -225,7 +230,7 @@ def _tried(pixels: U8, inks: F64, noise: float) -> _Trial:
     if len(inks) == 1:
         own, near = np.zeros(pixels.shape[:2], np.uint8), np.ones(pixels.shape[:2], np.uint64)
     else:
-        own, near = nearest_members(pixels, mixer, inks, noise)
+        own, near = nearest_members(pixels, mixer, inks, noise, sweeps=1)
     sums, inner = np.zeros((len(inks), 4)), np.zeros_like(own)
     inner_sums(pixels, own, sums, inner)
     holdings = np.bincount(own.ravel(), minlength=len(inks)).astype(np.float64)
@@ -233,16 +238,23 @@ def _tried(pixels: U8, inks: F64, noise: float) -> _Trial:
     means = np.where(clear, sums[:, :3] / np.maximum(sums[:, 3:], 1), inks)
     missed = np.full(len(inks), np.inf)
     if len(inks) > 1:
-        away = _unlike(pixels, near, own, mixer, without_own=True)
+        asked = inner & ((holdings < PLENTY)[own] | _every_ninth(own.shape)).astype(np.uint8)
+        away = _unlike(pixels, near, own, asked, mixer, without_own=True)
         for k in range(len(inks)):
-            mine = away[(own == k) & (inner > 0)]
-            missed[k] = float(np.median(mine)) * len(mine) / max(holdings[k], 1.0) if len(mine) else 0.0
+            mine = away[(own == k) & (asked > 0)]
+            missed[k] = float(np.median(mine)) * sums[k, 3] / max(holdings[k], 1.0) if len(mine) else 0.0
     return _Trial(means, holdings, missed, near, own)
 
 
-def _unlike(pixels: U8, near: U64, own: U8, mixer: Mixer, without_own: bool) -> F32:
-    away: F32 = np.empty(own.shape, dtype=np.float32)
-    in_strips(len(own), lambda a, b: unexplained(pixels, near, own, *mixer.tables, without_own, a, b, away))
+def _every_ninth(shape: tuple[int, ...]) -> NDArray[np.bool_]:
+    mask = np.zeros(shape, dtype=bool)
+    mask[::3, ::3] = True
+    return mask
+
+
+def _unlike(pixels: U8, near: U64, own: U8, asked: U8, mixer: Mixer, without_own: bool) -> F32:
+    away: F32 = np.zeros(own.shape, dtype=np.float32)
+    in_strips(len(own), lambda a, b: unexplained(pixels, near, own, asked, *mixer.tables, without_own, a, b, away))
     return away
 
 
@@ -254,8 +266,6 @@ def _proved(pixels: U8, candidates: F64, noise: float, apart: float, dirt: float
     sought = 0
     while True:
         trial = _tried(pixels, inks, noise)
-        if len(inks) == 1:
-            return trial.inks, trial.holdings
         weak = (trial.holdings < least) | (trial.missed < 0.4 * wanted)
         weak |= _doubles(trial, apart)
         if weak.all():
@@ -284,19 +294,27 @@ def _doubles(trial: _Trial, apart: float) -> NDArray[np.bool_]:
 
 
 def _strange_colour(pixels: U8, trial: _Trial, noise: float, least: float, apart: float) -> F64 | None:
-    """The commonest colour among pixels that no mixture explains, (1, 3), or None if there are too few."""
-    away = _unlike(pixels, trial.near, trial.own, Mixer.of(trial.inks, linear=False), without_own=False)
-    strange = pixels[away > max(4.0 * noise, 14.0)].astype(np.float64)
-    if len(strange) < 0.5 * least:
+    """The colour most strange among pixels that no mixture explains, (1, 3), or None if there are too few.
+
+    Colours count by the square of how unlike anything they are: a thin stroke's full colour rather than its soft edge.
+    """
+    limit = max(4.0 * noise, 14.0)
+    plainly = np.abs(pixels - trial.inks[trial.own]).max(axis=2)
+    asked = (plainly > 0.5 * limit).astype(np.uint8)
+    away = _unlike(pixels, trial.near, trial.own, asked, Mixer.of(trial.inks, linear=False), without_own=False)
+    rows, columns = np.nonzero(away > limit)
+    every = max(1, len(rows) // STRANGERS)
+    strange = lab_of(pixels[rows[::every], columns[::every]].astype(np.float64))
+    weight = away[rows[::every], columns[::every]].astype(np.float64) ** 2
+    if len(strange):
+        new = pairwise_ciede2000(strange, lab_of(trial.inks)).min(axis=1) > apart
+        strange, weight = strange[new], weight[new]
+    if len(strange) * every < 0.3 * least:
         return None
-    lab = lab_of(strange[:: max(1, len(strange) // 3000)])
-    share = len(strange) / len(lab)
-    tree = cKDTree(lab)
-    crowd = np.array([len(n) for n in tree.query_ball_point(lab, 6.0)])
-    best = int(crowd.argmax())
-    if crowd[best] * share < 0.35 * least:
+    tree = cKDTree(strange)
+    crowds = tree.query_ball_point(strange, 8.0)
+    support = np.array([len(crowd) for crowd in crowds]) * every
+    if support.max() < SUPPORT * least:
         return None
-    found = lab[tree.query_ball_point(lab[best], 6.0)].mean(axis=0)
-    if pairwise_ciede2000(found[None], lab_of(trial.inks)).min() < apart:
-        return None
-    return rgb_of_lab(found)[None]
+    best = int(np.argmax(np.where(support >= SUPPORT * least, weight, 0.0)))
+    return rgb_of_lab(np.average(strange[crowds[best]], axis=0, weights=weight[crowds[best]]))[None]
