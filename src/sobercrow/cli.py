@@ -12,12 +12,27 @@ import click
 from sobercrow.core.cleanup.check import Fault, mend, what_was_done
 from sobercrow.core.errors import ExportError, SettingError, SoberCrowError
 from sobercrow.core.formats.files import write_whole
+from sobercrow.core.formats.palette import read_palette
 from sobercrow.core.formats.svg import write_svg
 from sobercrow.core.job import Job, Results
 from sobercrow.core.picture.decode import decode_picture, read_bytes
 from sobercrow.core.picture.pdf import is_pdf, render_page
 from sobercrow.core.picture.picture import Picture
-from sobercrow.core.settings import ASSUMED_DPI, BringIn, CleanUp, Inks, Settings, Tracing, meaning_of
+from sobercrow.core.inks.separation import OneInk
+from sobercrow.core.settings import (
+    ASSUMED_DPI,
+    AUTO,
+    MOST_INKS,
+    NONE,
+    BringIn,
+    CleanUp,
+    InkKind,
+    Inks,
+    Settings,
+    Tracing,
+    checked_colour,
+    meaning_of,
+)
 
 USAGE_EXIT = 2
 
@@ -32,6 +47,9 @@ def _help(owner: type, name: str) -> str:
 @click.argument("picture", type=click.Path(path_type=Path))
 @click.option("-o", "--output", type=click.Path(path_type=Path), required=True, help="The SVG file to write.")
 @click.option("--threshold", default="auto", help=_help(Inks, "threshold") + " Or auto.")
+@click.option("--inks", default="auto", show_default=True, help="How many colours, the paper among them; or auto.")
+@click.option("--palette", type=click.Path(path_type=Path), help="Take the inks from a list of colours.")
+@click.option("--paper", default="auto", show_default=True, help="Which ink is left out: auto, none or a colour.")
 @click.option("--detail", type=float, default=Tracing().detail, show_default=True, help=_help(Tracing, "detail"))
 @click.option("--tolerance", type=float, help=_help(Tracing, "tolerance_px"))
 @click.option("--corner-angle", type=float, help=_help(Tracing, "corner_angle_deg"))
@@ -62,6 +80,9 @@ def trace(
     picture: Path,
     output: Path,
     threshold: str,
+    inks: str,
+    palette: Path | None,
+    paper: str,
     detail: float,
     tolerance: float | None,
     corner_angle: float | None,
@@ -78,7 +99,7 @@ def trace(
     """Trace PICTURE (PNG, JPEG, GIF, TIFF, BMP, WebP, or a page of a PDF) to an SVG of true size."""
     clean_up = CleanUp(angle_deg=_angle(straighten) or 0.0, light=0.0 if light == "off" else None, enlarge=enlarge or 1)
     settings = Settings(
-        BringIn(dpi), clean_up, Inks(_threshold(threshold)), Tracing(detail, tolerance, corner_angle, speck)
+        BringIn(dpi), clean_up, _inks(inks, palette, paper, threshold), Tracing(detail, tolerance, corner_angle, speck)
     )
     if output.exists() and not force:
         raise ExportError(f"“{output.name}” is already there; choose another name or add --force to replace it.")
@@ -123,12 +144,38 @@ def _threshold(text: str) -> int | None:
         raise SettingError(f"The threshold must be auto or a whole number from 0 to 255, not “{text}”.") from fault
 
 
+def _inks(count: str, palette: Path | None, paper: str, threshold: str) -> Inks:
+    """The settings of the inks step: one ink where a threshold is given, else as the colours have it."""
+    tone = _threshold(threshold)
+    if tone is not None and (palette is not None or count != "auto"):
+        raise SettingError("A threshold is for one ink; leave out --threshold, or --inks and --palette.")
+    if tone is not None:
+        return Inks(InkKind.ONE, tone)
+    chosen = paper if paper in (AUTO, NONE) else checked_colour(paper)
+    if palette is not None:
+        if count != "auto":
+            raise SettingError("Give either --inks or --palette, not both.")
+        return Inks(InkKind.SEVERAL, palette=read_palette(palette), paper=chosen)
+    if count == "auto":
+        return Inks(None if chosen == AUTO else InkKind.SEVERAL, paper=chosen)
+    try:
+        return Inks(InkKind.SEVERAL, count=int(count), paper=chosen)
+    except ValueError as fault:
+        if isinstance(fault, SettingError):
+            raise
+        raise SettingError(f"--inks must be auto or a whole number from 2 to {MOST_INKS}, not “{count}”.") from fault
+
+
 def figures_report(results: Results) -> dict[str, object]:
     """Return the figures of a result as the report has them."""
     return {
         **asdict(results.figures),
         "done": what_was_done(results.settings.clean_up, results.sheet),
-        "threshold": results.separation.threshold,
+        "threshold": results.separation.threshold if isinstance(results.separation, OneInk) else None,
+        "inks": [
+            {"name": ink.name, "colour": ink.colour, "role": ink.role.value, "coverage": round(float(share), 5)}
+            for ink, share in zip(results.separation.inks, results.separation.coverage, strict=True)
+        ],
         "width_mm": round(results.artwork.width_px * 25.4 / results.artwork.dpi, 3),
         "height_mm": round(results.artwork.height_px * 25.4 / results.artwork.dpi, 3),
         "seconds": {step: round(seconds, 4) for step, seconds in results.seconds.items()},

@@ -3,6 +3,7 @@
     SoberCrowError
       PictureError    a picture cannot be read
       ProjectError    a project cannot be opened or saved
+      PaletteError    a list of inks cannot be read
       ExportError     artwork cannot be written
       SettingError    a setting is outside its range
       EditError       an edit does not apply to the artwork it was given
@@ -24,6 +25,10 @@ class PictureError(SoberCrowError):
 
 class ProjectError(SoberCrowError):
     """A project cannot be opened or saved."""
+
+
+class PaletteError(SoberCrowError):
+    """A list of inks cannot be read."""
 
 
 class ExportError(SoberCrowError):

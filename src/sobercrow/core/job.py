@@ -16,10 +16,11 @@ from sobercrow.core.cleanup.check import Finding, check_picture
 from sobercrow.core.cleanup.clean import STAGES, Frame, Sheet, source_pixels
 from sobercrow.core.cleanup.sheet import SheetMap, sheet_map
 from sobercrow.core.errors import Cancelled
-from sobercrow.core.inks.separation import Separation, separate
+from sobercrow.core.inks.palette import Colours, read_colours
+from sobercrow.core.inks.separation import Separation, needs_colours, separate
 from sobercrow.core.inspect.deviation import Figures, measure
 from sobercrow.core.picture.picture import Picture
-from sobercrow.core.settings import CleanUp, Levels, Settings, Tracing
+from sobercrow.core.settings import CleanUp, InkKind, Levels, Settings, Tracing
 from sobercrow.core.tracing.borders import Borders
 from sobercrow.core.tracing.outlines import Trace, trace
 
@@ -120,7 +121,11 @@ class Job:
         cleaned: Picture = self._step("cleaned", sheet_key, lambda: sheet.picture(self.source, dpi), KEPT_SHEETS)
         tell("Inks", 0.0)
         inks_key = (sheet_key, settings.inks)
-        separation: Separation = self._step("inks", inks_key, lambda: separate(cleaned, settings.inks))
+        place = whole if reduction == 1.0 else whole.resized(whole.width / reduction, whole.height / reduction)
+        colours = self._colours(settings, cleaned, cleaning)
+        separation: Separation = self._step(
+            "inks", inks_key, lambda: separate(cleaned, settings.inks, place, colours, reduction)
+        )
         tell("Trace", 0.0)
         tracing = _reduced_tracing(settings.tracing.on_enlarged(clean_up.enlarge), reduction)
         trace_key = (inks_key, settings.tracing)
@@ -145,6 +150,20 @@ class Job:
             reduction,
             seconds,
         )
+
+    def _colours(self, settings: Settings, cleaned: Picture, cleaning: Cleaning) -> Colours | None:
+        """The colours of the cleaned picture if they are wanted; a draft takes those of the full one where it can."""
+        if not needs_colours(settings.inks, cleaning.sheet.pixels.ndim == 2):
+            return None
+        greys = settings.inks.kind is InkKind.GREYS
+        work = partial(read_colours, cleaned.in_grey().pixels if greys else cleaned.pixels)
+        whole = (_key_of(settings.clean_up.in_force(), 1.0, 1.0), greys)
+        with self._lock:
+            kept: Colours | None = self._kept.get("colours", OrderedDict()).get(whole)
+        if kept is not None:
+            return kept
+        colours: Colours = self._step("colours", (cleaning.key, greys), work)
+        return colours
 
     def clean_draft(self, settings: Settings, draft_pixels: int) -> Sheet:
         """Return the cleaned sheet alone, reduced to about so many pixels."""
@@ -177,13 +196,12 @@ class Job:
                 plane.resized(plane.width / shrink, plane.height / shrink, out_of),
                 whole.resized(whole.width / reduction, whole.height / reduction),
             )
-        key: Hashable = (shrink, reduction)
         sheet: Sheet = self._step("pixels", ready, lambda: Sheet(source_pixels(source)), KEPT_SHEETS)
         for number, stage in enumerate(STAGES):
             tell(f"Clean up: {stage.name.lower()}", number / len(STAGES))
-            key = (key, tuple(getattr(settings, name) for name in stage.fields))
+            key = _key_of(settings, shrink, reduction, number + 1)
             sheet = self._step(stage.name, key, partial(stage.work, sheet, settings, frame), KEPT_SHEETS)
-        return Cleaning(sheet, key, whole, reduction)
+        return Cleaning(sheet, _key_of(settings, shrink, reduction), whole, reduction)
 
     def check(self, settings: Settings, cancelled: Callable[[], bool] | None = None) -> tuple[Finding, ...]:
         """Look the picture over as turned, straightened and cropped by these settings; see `check_picture`."""
@@ -218,6 +236,12 @@ class Job:
             while len(kept) > most:
                 kept.popitem(last=False)
         return result
+
+
+def _key_of(settings: CleanUp, shrink: float, reduction: float, stages: int = len(STAGES)) -> Hashable:
+    """What the sheet after so many stages depends on."""
+    fields = tuple(tuple(getattr(settings, name) for name in stage.fields) for stage in STAGES[:stages])
+    return shrink, reduction, fields
 
 
 def _shape_of(clean_up: CleanUp) -> Hashable:

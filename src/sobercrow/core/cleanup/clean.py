@@ -168,6 +168,8 @@ def _guides(sheet: Sheet, settings: CleanUp, frame: Frame) -> Sheet:
 def _levels(sheet: Sheet, settings: CleanUp, frame: Frame) -> Sheet:
     tones = histogram(sheet.grey)
     levels = settings.levels if settings.levels is not None else automatic_levels(tones)
+    if settings.levels is None and sheet.pixels.ndim == 3 and has_colours(sheet.pixels):
+        levels = _sparing_colours(sheet.pixels, levels)
     return replace(sheet, pixels=stretched(sheet.pixels, levels), tones=tones, levels=levels)
 
 
@@ -231,6 +233,31 @@ def automatic_levels(counts: F64) -> Levels:
     if paper - ink < 16:
         return Levels()
     return Levels(black=ink, white=paper)
+
+
+COLOUR_SAMPLES = 60_000
+PLAIN = 44
+"""Channels of a pixel that differ by more than this, the paper's tint apart, are a colour."""
+COLOURED_SHARE = 0.01
+LIGHTEST_TINT = 40
+DARKEST_PAPER = 110
+
+
+def has_colours(pixels: U8) -> bool:
+    """Tell whether a sheet (h, w, 3) has inks in colours, beyond a tint of its paper."""
+    every = max(1, int((pixels.shape[0] * pixels.shape[1] / COLOUR_SAMPLES) ** 0.5))
+    sample = pixels[::every, ::every].astype(np.float64)
+    paper = np.maximum(np.array(own_colours(pixels).paper, dtype=np.float64), 1.0)
+    plain = sample * (paper.max() / paper)
+    return bool((np.ptp(plain, axis=2) > PLAIN).mean() > COLOURED_SHARE)
+
+
+def _sparing_colours(pixels: U8, levels: Levels) -> Levels:
+    """Levels that leave inks their colours: only pale, bright paper is made white, and nothing black."""
+    paper = np.array(own_colours(pixels).paper)
+    if np.ptp(paper) > LIGHTEST_TINT or paper.min() < DARKEST_PAPER:
+        return Levels()
+    return Levels(0, levels.midtone, max(levels.white, 1))
 
 
 def tone_curve(levels: Levels) -> U8:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-from sobercrow.core.arrays import F32, U8
+from sobercrow.core.arrays import F32, F64, U8
 from sobercrow.core.cleanup._stroke_kernels import polygon_coverage, stroke_coverage
 from sobercrow.core.cleanup.sheet import SheetMap
 from sobercrow.core.picture.picture import grey_of
@@ -95,25 +95,39 @@ def _rgb(touch_up: TouchUp, own: OwnColours) -> tuple[int, int, int]:
     return r, g, b
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class Cover:
+    """How much each pixel of a part of a picture is covered, 0–1, and which part it is."""
+
+    place: tuple[slice, slice]
+    cover: F32
+
+
+def coverage_of(points: F64, half_px: float, filled: bool, height: int, width: int) -> Cover | None:
+    """Return what a stroke of half a width along points (n, 2), or a filled polygon, covers of a picture; None if nothing."""
+    reach = 1.0 if filled else half_px + 1.0
+    left, top = (max(0, int(v)) for v in np.floor(points.min(axis=0) - reach))
+    right, bottom = (int(v) + 1 for v in np.ceil(points.max(axis=0) + reach))
+    right, bottom = min(right, width), min(bottom, height)
+    if left >= right or top >= bottom:
+        return None
+    local = np.ascontiguousarray(points - (left, top))
+    cover = np.zeros((bottom - top, right - left), dtype=np.float32)
+    if filled:
+        polygon_coverage(local, cover)
+    else:
+        stroke_coverage(local, half_px, cover)
+    return Cover((slice(top, bottom), slice(left, right)), cover)
+
+
 def _lay(result: U8, touch_up: TouchUp, colour: tuple[int, int, int], sheet: SheetMap) -> None:
     """Lay a colour over what a stroke or a shape covers, its edge mixed by area."""
     points = sheet.to_sheet(np.array(touch_up.points, dtype=np.float64))
     half = 0.5 * touch_up.width_px * sheet.scale_at(touch_up.middle)
     filled = touch_up.form in (TouchForm.BOX, TouchForm.POLYGON)
-    reach = 1.0 if filled else half + 1.0
-    height, width = result.shape[:2]
-    left, top = (max(0, int(v)) for v in np.floor(points.min(axis=0) - reach))
-    right, bottom = (int(v) + 1 for v in np.ceil(points.max(axis=0) + reach))
-    right, bottom = min(right, width), min(bottom, height)
-    if left >= right or top >= bottom:
-        return
-    local = points - (left, top)
-    cover = np.zeros((bottom - top, right - left), dtype=np.float32)
-    if filled:
-        polygon_coverage(np.ascontiguousarray(local), cover)
-    else:
-        stroke_coverage(np.ascontiguousarray(local), half, cover)
-    _blend(result[top:bottom, left:right], cover, colour)
+    found = coverage_of(points, half, filled, *result.shape[:2])
+    if found is not None:
+        _blend(result[found.place], found.cover, colour)
 
 
 def _blend(part: U8, cover: F32, colour: tuple[int, int, int]) -> None:

@@ -24,11 +24,11 @@ from sobercrow.core.formats.files import write_whole
 from sobercrow.core.formats.svg import svg_bytes
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.picture.decode import read_bytes
-from sobercrow.core.settings import Settings
+from sobercrow.core.settings import InkKind, Settings
 
 SUFFIX = ".sobercrow"
 FORMAT = "sobercrow-project"
-VERSION = 2
+VERSION = 3
 MOST_BYTES = 1 << 30
 """No part of a project is unpacked beyond this: a small ZIP can claim any size."""
 
@@ -107,6 +107,8 @@ def _migrated(plain: dict[str, Any], version: int) -> dict[str, Any]:
     """Bring settings of an older version up to date, so that the picture is cleaned as it was then."""
     if version < 2:  # light and dirt were left as they were
         plain = {**plain, "clean_up": {"light": 0.0, "smooth": 0.0, **plain["clean_up"]}}
+    if version < 3:  # there was one ink
+        plain = {**plain, "inks": {"kind": InkKind.ONE, **plain["inks"]}}
     return plain
 
 

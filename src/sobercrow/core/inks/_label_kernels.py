@@ -33,7 +33,11 @@ def first_labels(
     height, width = labels.shape
     for row in range(first, last):
         for column in range(width):
-            r, g, b = np.int64(pixels[row, column, 0]), np.int64(pixels[row, column, 1]), np.int64(pixels[row, column, 2])
+            r, g, b = (
+                np.int64(pixels[row, column, 0]),
+                np.int64(pixels[row, column, 1]),
+                np.int64(pixels[row, column, 2]),
+            )
             cell = ((r >> CELL_BITS) << 10) | ((g >> CELL_BITS) << 5) | (b >> CELL_BITS)
             ink, other = nearest[cell], runner[cell]
             d = (r - inks[ink, 0]) ** 2 + (g - inks[ink, 1]) ** 2 + (b - inks[ink, 2]) ** 2
@@ -166,7 +170,9 @@ def unmix(
             if around == 0:
                 continue
             r, g, b = weighed(pixels[row, column, 0], pixels[row, column, 1], pixels[row, column, 2])
-            u, v, w = weighed(forth[pixels[row, column, 0]], forth[pixels[row, column, 1]], forth[pixels[row, column, 2]])
+            u, v, w = weighed(
+                forth[pixels[row, column, 0]], forth[pixels[row, column, 1]], forth[pixels[row, column, 2]]
+            )
             many = _list_near(around, count, listed)
             best = 1e30
             for p in range(count):
@@ -279,7 +285,9 @@ def calm(
             best = 1e30
             chosen = own
             r, g, b = weighed(pixels[row, column, 0], pixels[row, column, 1], pixels[row, column, 2])
-            u, v, w = weighed(forth[pixels[row, column, 0]], forth[pixels[row, column, 1]], forth[pixels[row, column, 2]])
+            u, v, w = weighed(
+                forth[pixels[row, column, 0]], forth[pixels[row, column, 1]], forth[pixels[row, column, 2]]
+            )
             many = _list_near(near[row, column], inks.shape[0], listed)
             for k in range(kinds):
                 p = seen[k]
@@ -381,12 +389,16 @@ def unexplained(
             if without_own:
                 around &= ~(np.uint64(1) << np.uint64(own))
             r, g, b = weighed(pixels[row, column, 0], pixels[row, column, 1], pixels[row, column, 2])
-            u, v, w = weighed(forth[pixels[row, column, 0]], forth[pixels[row, column, 1]], forth[pixels[row, column, 2]])
+            u, v, w = weighed(
+                forth[pixels[row, column, 0]], forth[pixels[row, column, 1]], forth[pixels[row, column, 2]]
+            )
             many = _list_near(around, inks.shape[0], listed)
             best = 1e30
             for p in range(inks.shape[0]):
                 if not (without_own and p == own):
-                    cost = _cost(r, g, b, u, v, w, listed, many, inks, mixed, leaning, back, p, 0.0, own if without_own else -1)
+                    cost = _cost(
+                        r, g, b, u, v, w, listed, many, inks, mixed, leaning, back, p, 0.0, own if without_own else -1
+                    )
                     best = min(best, cost)
             out[row, column] = np.sqrt(best)
 
@@ -407,3 +419,56 @@ def inner_sums(pixels: U8, labels: U8, sums: F64, inner: U8) -> None:
                 for k in range(3):
                     sums[own, k] += pixels[row, column, k]
                 sums[own, 3] += 1.0
+
+
+@kernel
+def ink_tones(own: U8, second: U8, share: U8, ink: int, upper: U8, first: int, last: int, out: U8) -> None:
+    """Write the tones at which an ink is traced: 0 where it is pure, 255 where there is none of it.
+
+    Inks drawn above it (`upper`, by ink) count as its own up to two pixels beyond its border, so that it runs on beneath them.
+    """
+    height, width = own.shape
+    for row in range(first, last):
+        for column in range(width):
+            a, b, s = own[row, column], second[row, column], np.int64(share[row, column])
+            held = 0
+            above = 0
+            if a == ink:
+                held = s
+            elif upper[a] == 1:
+                above = s
+            if b != a:
+                if b == ink:
+                    held += 255 - s
+                elif upper[b] == 1:
+                    above += 255 - s
+            if above > 0:
+                nearest = 3
+                for y in range(max(row - 2, 0), min(row + 3, height)):
+                    for x in range(max(column - 2, 0), min(column + 3, width)):
+                        if own[y, x] == ink:
+                            nearest = min(nearest, max(abs(y - row), abs(x - column)))
+                if nearest < 2:
+                    held += above
+                elif nearest == 2:
+                    held += above * 2 // 5
+            out[row, column] = 255 - min(held, 255)
+
+
+@kernel
+def settle_seconds(own: U8, second: U8, share: U8) -> None:
+    """Let a pixel be pure whose second ink is nowhere within two pixels of it."""
+    height, width = own.shape
+    for row in range(height):
+        for column in range(width):
+            b = second[row, column]
+            if b == own[row, column]:
+                share[row, column] = 255
+                continue
+            met = False
+            for y in range(max(row - 2, 0), min(row + 3, height)):
+                for x in range(max(column - 2, 0), min(column + 3, width)):
+                    met = met or own[y, x] == b
+            if not met:
+                second[row, column] = own[row, column]
+                share[row, column] = 255

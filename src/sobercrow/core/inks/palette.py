@@ -22,6 +22,8 @@ WORKING_PIXELS = 160_000
 MOST_PROPOSED = 16
 LONGEST_CURVE = 12
 MOST_CELLS = 4096
+COMMON_SHARE = 0.004
+DIRT_WEIGHT = 9.0
 STRANGERS = 800
 SUPPORT = 0.12
 """So many pixels of like colour, as a share of the least an ink holds, make a colour worth trying."""
@@ -152,16 +154,23 @@ def read_colours(pixels: U8) -> Colours:
     noise = noise_of(pixels)
     cells, weights = _flat_cells(pixels, int(max(6, 2 * noise)))
     lab = lab_of(cells)
-    rough = _peaks(lab, weights, FURTHEST_TINTS)
-    away = pairwise_ciede2000(lab, lab[rough]).min(axis=1)
-    dirt = float(np.sqrt(np.average(np.minimum(away, FURTHEST_TINTS) ** 2, weights=weights)))
-    apart = min(max(NEAREST_TINTS, 2.0 + 3.5 * dirt), FURTHEST_TINTS)
+    dirt = _dirt(lab, weights)
+    apart = min(max(NEAREST_TINTS, 2.0 + DIRT_WEIGHT * dirt), FURTHEST_TINTS)
     peaks = _peaks(lab, weights, apart)
     small = _reduced(pixels)
     inks, holdings = _proved(small, cells[peaks], noise, apart, dirt)
     away = pairwise_ciede2000(lab, lab_of(inks)).min(axis=1)
     shaded = bool(np.average(away, weights=weights) > 4.0)
     return Colours(frozen(cells), frozen(weights), frozen(inks), frozen(holdings), noise, shaded)
+
+
+def _dirt(lab: F64, weights: F64) -> float:
+    """How far flat colours stray from the common ones, in ΔE00, root mean square: nothing in a clean picture."""
+    common = weights >= COMMON_SHARE * weights.sum()
+    if not common.any():
+        return 1.0
+    away = pairwise_ciede2000(lab, lab[common]).min(axis=1)
+    return float(np.sqrt(np.average(np.minimum(away, FURTHEST_TINTS) ** 2, weights=weights)))
 
 
 def _reduced(pixels: U8) -> U8:
@@ -187,7 +196,9 @@ def _flat_cells(pixels: U8, limit: int) -> tuple[F64, F64]:
     if total[:, 3].sum() == 0:  # no flat place at all: every pixel counts
         flat = pixels.reshape(-1, 3).astype(np.float64)
         cell = (flat.astype(np.int64) >> 3) @ np.array([1024, 32, 1])
-        total = np.stack([*(np.bincount(cell, flat[:, k], 32768) for k in range(3)), np.bincount(cell, minlength=32768)], 1)
+        total = np.stack(
+            [*(np.bincount(cell, flat[:, k], 32768) for k in range(3)), np.bincount(cell, minlength=32768)], 1
+        )
     used = np.argsort(-total[:, 3], kind="stable")[:MOST_CELLS]
     used = used[total[used, 3] > 0]
     return total[used, :3] / total[used, 3:], total[used, 3]
@@ -289,7 +300,9 @@ def _doubles(trial: _Trial, apart: float) -> NDArray[np.bool_]:
     """Inks that have come so close to one that holds more that they are the same."""
     away = pairwise_ciede2000(lab_of(trial.inks), lab_of(trial.inks))
     more = trial.holdings[None] > trial.holdings[:, None]
-    more |= (trial.holdings[None] == trial.holdings[:, None]) & (np.arange(len(away))[None] < np.arange(len(away))[:, None])
+    more |= (trial.holdings[None] == trial.holdings[:, None]) & (
+        np.arange(len(away))[None] < np.arange(len(away))[:, None]
+    )
     return np.asarray(((away < 0.8 * apart) & more).any(axis=1))
 
 

@@ -1,55 +1,338 @@
-"""The inks step: which pixel is ink, and how strongly."""
+"""The inks step: which pixel is which ink, and how strongly."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+
+import cv2
+import numpy as np
 
 from sobercrow.core.arrays import F64, U8
+from sobercrow.core.cleanup.sheet import SheetMap
+from sobercrow.core.compiled import in_strips
+from sobercrow.core.errors import SettingError
+from sobercrow.core.inks._label_kernels import ink_tones, settle_seconds
+from sobercrow.core.inks.colour import hex_of_rgb, lab_of, name_of, pairwise_ciede2000, rgb_of_hex
+from sobercrow.core.inks.labels import Labels, part
+from sobercrow.core.inks.mixing import is_mixed_in_light
+from sobercrow.core.inks.palette import Colours, read_colours
+from sobercrow.core.inks.regions import inner_regions, small_regions, surroundings
+from sobercrow.core.inks.tone import limited_tones, local_tones
+from sobercrow.core.inks.touch_ups import OneLayer, SeveralLayer, replay
 from sobercrow.core.picture.picture import Picture
 from sobercrow.core.picture.tones import histogram, otsu, usual_tones
-from sobercrow.core.settings import Inks
+from sobercrow.core.settings import AUTO, NONE, Ink, InkKind, Inks, Mixing, Role, mm_to_px
+
+MOST_MEMBERS = 64
+PAPER_AT_EDGE = 0.35
+"""An ink that holds this share of the picture's edge is taken for the paper."""
+DRAWN_NEUTRAL = 16.0
+"""An only ink of less chroma than this is drawn in black, by its tone."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Separation:
-    """One ink on paper.
+class InkField:
+    """The tones at which one ink is traced; ink is dark.
 
     Attributes
     ----------
-    grey : (height, width) uint8
-        Tones of the cleaned picture; ink is dark.
-    threshold : int
-        Tones up to this are ink.
-    neutral : int
-        The threshold at which the traced border lies on the drawn edge: Otsu's choice. Another
-        threshold moves the border by as much as it moves the iso-line.
+    grey : (h, w) uint8
+    iso : float
+        Tones below this are ink.
+    neutral : float
+        The tone at which the traced border lies on the drawn edge. Another `iso` moves the border as far as it
+        moves the iso-line.
     ink_level, paper_level : float
-        Full tone of the ink and usual tone of the paper.
+        Full tone of the ink and usual tone of the rest.
+    """
+
+    grey: U8
+    iso: float
+    neutral: float
+    ink_level: float
+    paper_level: float
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class OneInk:
+    """One ink on paper, told apart by tone.
+
+    Attributes
+    ----------
+    inks : two Ink
+        The ink and the paper.
+    field : InkField
+        The tones it is traced at, touch-ups done.
+    grey : (h, w) uint8
+        Tones of the cleaned picture.
+    threshold, neutral : int
+        The threshold in force, and Otsu's choice.
     tones : (256,) float64
         How many pixels have each tone.
     dpi : float
     """
 
+    inks: tuple[Ink, ...]
+    field: InkField
     grey: U8
     threshold: int
     neutral: int
-    ink_level: float
-    paper_level: float
     tones: F64
     dpi: float
+    kind: InkKind = InkKind.ONE
 
     @property
-    def coverage(self) -> float:
-        """Share of the pixels that are ink, 0–1."""
-        return float(self.tones[: self.threshold + 1].sum() / self.tones.sum())
+    def own(self) -> U8:
+        """The ink of every pixel, (h, w): 0 ink, 1 paper."""
+        return (self.field.grey >= self.field.iso).astype(np.uint8)
+
+    @property
+    def coverage(self) -> F64:
+        """Shares of the pixels that are ink and paper, 0–1."""
+        ink = float((self.field.grey < self.field.iso).mean())
+        return np.array([ink, 1.0 - ink])
+
+    @property
+    def drawn(self) -> tuple[int, ...]:
+        """The inks to be traced, lowest first."""
+        return (0,)
+
+    def field_of(self, ink: int) -> InkField:
+        """Return the tones an ink is traced at."""
+        return self.field
 
 
-def separate(cleaned: Picture, settings: Inks) -> Separation:
-    """Part a cleaned picture into one ink and paper."""
+@dataclass(frozen=True, slots=True, eq=False)
+class SeveralInks:
+    """Several inks, soft edges unmixed.
+
+    Attributes
+    ----------
+    inks : tuple of Ink
+        Those in force, with names and roles.
+    labels : Labels
+        Whose each pixel is.
+    colours : Colours
+        What the inks were chosen from.
+    proposed : int
+        How many inks are proposed.
+    linear : bool
+        Whether edges were unmixed in linear light.
+    dpi : float
+    """
+
+    inks: tuple[Ink, ...]
+    labels: Labels
+    colours: Colours
+    linear: bool
+    coverage: F64
+    dpi: float
+    kind: InkKind = InkKind.SEVERAL
+
+    @property
+    def own(self) -> U8:
+        """The ink of every pixel, (h, w)."""
+        return self.labels.own
+
+    @property
+    def drawn(self) -> tuple[int, ...]:
+        """The inks to be traced, lowest first: the one that covers most lies lowest."""
+        traced = [k for k, ink in enumerate(self.inks) if ink.role is Role.INK and self.coverage[k] > 0]
+        return tuple(sorted(traced, key=lambda k: (-self.coverage[k], k)))
+
+    def field_of(self, ink: int) -> InkField:
+        """Return the tones an ink is traced at; it runs on beneath the inks drawn above it."""
+        drawn = self.drawn
+        upper = np.zeros(256, dtype=np.uint8)
+        upper[list(drawn[drawn.index(ink) + 1 :]) if ink in drawn else []] = 1
+        own, second, share = self.labels.own, self.labels.second, self.labels.share
+        out = np.empty_like(own)
+        in_strips(len(own), lambda a, b: ink_tones(own, second, share, ink, upper, a, b, out))
+        return InkField(out, 127.5, 127.5, 0.0, 255.0)
+
+
+Separation = OneInk | SeveralInks
+
+
+def separate(
+    cleaned: Picture,
+    settings: Inks,
+    place: SheetMap | None = None,
+    colours: Colours | None = None,
+    reduction: float = 1.0,
+) -> Separation:
+    """Part a cleaned picture into inks.
+
+    Parameters
+    ----------
+    place
+        Leads from pixels of the picture brought in, where touch-ups are kept, to those of the cleaned picture; None
+        where they are the same.
+    colours
+        What `read_colours` found in the picture or a larger version of it; read anew if None.
+    reduction
+        How much smaller than at full scale the picture is: sizes of specks are meant at full scale.
+
+    Raises
+    ------
+    SettingError
+        If more inks are asked for than there are colours.
+    """
+    place = place if place is not None else SheetMap(np.eye(3), cleaned.width, cleaned.height, exact=True)
     grey = cleaned.grey()
+    if settings.kind is InkKind.ONE:
+        return _one_ink(grey, cleaned, settings, place, reduction)
+    if settings.kind is InkKind.GREYS:
+        cleaned = cleaned.in_grey()
+    colours = colours if colours is not None else read_colours(cleaned.pixels)
+    if settings.kind is None and not settings.palette and settings.count is None and _is_one_ink(colours):
+        return _one_ink(grey, cleaned, settings, place, reduction)
+    return _several_inks(cleaned, settings, place, colours, reduction)
+
+
+def needs_colours(settings: Inks, is_grey: bool) -> bool:
+    """Tell whether the colours of a picture have to be read for these settings."""
+    if settings.kind is None:
+        return not is_grey or bool(settings.palette) or settings.count is not None
+    return settings.kind is not InkKind.ONE
+
+
+def _is_one_ink(colours: Colours) -> bool:
+    """Tell whether there is hardly any colour: dark and neutral on paper."""
+    if len(colours.proposed) > 2:
+        return False
+    lab = lab_of(colours.proposed)
+    darkest = lab[int(lab[:, 0].argmin())]
+    return bool(np.hypot(darkest[1], darkest[2]) < DRAWN_NEUTRAL)
+
+
+def _one_ink(grey: U8, cleaned: Picture, settings: Inks, place: SheetMap, reduction: float) -> OneInk:
     counts = histogram(grey)
     neutral = otsu(counts)
     threshold = neutral if settings.threshold is None else settings.threshold
-    ink_level, paper_level = usual_tones(counts, neutral)
+    ink_level, paper_level = (float(v) for v in usual_tones(counts, neutral))
     grey.setflags(write=False)
-    return Separation(grey, threshold, neutral, float(ink_level), float(paper_level), counts, cleaned.dpi)
+    if settings.local:
+        window = max(3, 2 * round(0.5 * mm_to_px(settings.window_mm, cleaned.dpi)) + 1)
+        field = InkField(local_tones(grey, window, settings.contrast / 100.0), 127.5, 127.5, 0.0, 255.0)
+    elif settings.limited:
+        field = InkField(limited_tones(grey, settings.dark_limit, settings.light_limit), 127.5, 127.5, 0.0, 255.0)
+    else:
+        field = InkField(grey, threshold + 0.5, neutral + 0.5, ink_level, paper_level)
+    inks = (Ink("#000000", "Ink"), Ink("#ffffff", "Paper", Role.PAPER))
+    if settings.touch_ups or settings.speck_px2 or settings.hole_px2:
+        layer = OneLayer(field.grey.copy(), field.iso, field.ink_level, field.paper_level)
+        replay(layer, settings.touch_ups, inks, place, cleaned.pixels)
+        for chosen, least, inside in ((0, settings.speck_px2, False), (1, settings.hole_px2, True)):
+            mask = small_regions(layer.own, [chosen], least / reduction**2, inside).mask
+            if mask.any():
+                layer.give(mask, surroundings(layer.own, mask))
+        field = replace(field, grey=layer.grey)
+    return OneInk(inks, field, grey, threshold, neutral, counts, cleaned.dpi)
+
+
+def _several_inks(cleaned: Picture, settings: Inks, place: SheetMap, colours: Colours, reduction: float) -> SeveralInks:
+    inks = _inks_in_force(settings, colours)
+    owner = np.concatenate([np.full(len(ink.members), k) for k, ink in enumerate(inks)]).astype(np.uint8)
+    members = np.array([rgb_of_hex(m) for ink in inks for m in ink.members], dtype=np.float64)
+    if len(members) > MOST_MEMBERS:
+        raise SettingError(f"There can be {MOST_MEMBERS} colours in all inks together, not {len(members)}; merge less.")
+    linear = settings.mixing is Mixing.LINEAR
+    labels = part(cleaned.pixels, members, owner, linear, colours.noise)
+    if settings.mixing is Mixing.AUTO and is_mixed_in_light(cleaned.pixels, labels.own, _colours_of(inks)):
+        linear = True
+        labels = part(cleaned.pixels, members, owner, linear, colours.noise)
+    inks = _with_paper(inks, settings, labels.own)
+    layer = SeveralLayer(labels.own, labels.second, labels.share)
+    replay(layer, settings.touch_ups, inks, place, cleaned.pixels)
+    paper = next((k for k, ink in enumerate(inks) if ink.role is Role.PAPER), None)
+    scale = reduction**-2
+    specks = small_regions(layer.own, [k for k in range(len(inks)) if k != paper], settings.speck_px2 * scale)
+    holes = small_regions(layer.own, [] if paper is None else [paper], settings.hole_px2 * scale, inside_only=True)
+    mask = specks.mask | holes.mask
+    if mask.any():
+        layer.give(mask, surroundings(layer.own, mask))
+    if settings.paper_at_edge and paper is not None:
+        inks = _with_inner_paper(inks, paper, layer)
+    if layer.touched:
+        settle_seconds(layer.own, layer.second, layer.share)
+    coverage = np.bincount(layer.own.ravel(), minlength=len(inks)) / layer.own.size
+    parted = Labels(layer.own, layer.second, layer.share)
+    kind = InkKind.GREYS if settings.kind is InkKind.GREYS else InkKind.SEVERAL
+    return SeveralInks(inks, parted, colours, linear, coverage, cleaned.dpi, kind)
+
+
+def _colours_of(inks: tuple[Ink, ...]) -> F64:
+    return np.array([rgb_of_hex(ink.members[0]) for ink in inks], dtype=np.float64)
+
+
+def _inks_in_force(settings: Inks, colours: Colours) -> tuple[Ink, ...]:
+    """The inks given, and those found in the picture to make up the count."""
+    if settings.kind is InkKind.GREYS:
+        return grey_steps(settings.count or 4, colours)
+    given = settings.palette
+    if given and settings.count is None:
+        return _named(given)
+    fixed = np.array([rgb_of_hex(ink.members[0]) for ink in given], dtype=np.float64).reshape(-1, 3)
+    found = colours.inks(settings.count, fixed if len(given) else None)[len(given) :]
+    return _named((*given, *(Ink(hex_of_rgb(rgb)) for rgb in found)))
+
+
+def grey_steps(count: int, colours: Colours) -> tuple[Ink, ...]:
+    """Return so many evenly spaced greys, from the darkest to the lightest that fills a flat place."""
+    tones = np.sort(colours.cells.mean(axis=1))
+    steps = np.linspace(tones[0], tones[-1], count)
+    if tones[-1] - tones[0] < count - 1:
+        raise SettingError(f"The picture has too few tones for {count} steps of grey; ask for fewer.")
+    return tuple(Ink(hex_of_rgb(np.full(3, tone)), f"Grey {k + 1}") for k, tone in enumerate(steps))
+
+
+def _named(inks: tuple[Ink, ...]) -> tuple[Ink, ...]:
+    """Give inks without a name one by their colour, each a different one."""
+    taken = {ink.name for ink in inks if ink.name}
+    named = []
+    for ink in inks:
+        if not ink.name:
+            plain = name_of(np.array(rgb_of_hex(ink.colour), dtype=np.float64)).capitalize()
+            name = next(n for n in (plain, *(f"{plain} {k}" for k in range(2, 99))) if n not in taken)
+            taken.add(name)
+            ink = replace(ink, name=name)
+        named.append(ink)
+    return tuple(named)
+
+
+def _with_paper(inks: tuple[Ink, ...], settings: Inks, own: U8) -> tuple[Ink, ...]:
+    """Give one ink the role of the paper, unless one has it or none is to have it."""
+    if settings.paper == NONE or any(ink.role is Role.PAPER for ink in inks):
+        return inks
+    if settings.paper == AUTO:
+        sides = np.concatenate([own[:2].ravel(), own[-2:].ravel(), own[:, :2].ravel(), own[:, -2:].ravel()])
+        shares = np.bincount(sides, minlength=len(inks)) / len(sides)
+        paper = int(shares.argmax())
+        if shares[paper] < PAPER_AT_EDGE or inks[paper].role is not Role.INK:
+            return inks
+    else:
+        paper = nearest_ink(settings.paper, inks)
+    return tuple(replace(ink, role=Role.PAPER) if k == paper else ink for k, ink in enumerate(inks))
+
+
+def nearest_ink(colour: str, inks: tuple[Ink, ...]) -> int:
+    """Return which ink is most like a colour, by any of its members."""
+    owner = [k for k, ink in enumerate(inks) for _ in (ink.colour, *ink.members)]
+    colours = np.array([rgb_of_hex(c) for ink in inks for c in (ink.colour, *ink.members)], dtype=np.float64)
+    wanted = np.array([rgb_of_hex(colour)], dtype=np.float64)
+    return owner[int(pairwise_ciede2000(lab_of(wanted), lab_of(colours))[0].argmin())]
+
+
+def _with_inner_paper(inks: tuple[Ink, ...], paper: int, layer: SeveralLayer) -> tuple[Ink, ...]:
+    """Make an ink of the paper where it does not reach the picture's edge."""
+    inner = inner_regions(layer.own, paper)
+    if not inner.any():
+        return inks
+    new = len(inks)
+    layer.own[inner] = new
+    near = cv2.dilate(inner.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
+    layer.second[(layer.second == paper) & near & ((layer.own != paper) | inner)] = new
+    layer.touched = True
+    inside = replace(inks[paper], name=f"{inks[paper].name} inside", role=Role.INK)
+    return (*inks, inside)

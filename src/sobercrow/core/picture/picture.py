@@ -53,6 +53,10 @@ class Picture:
         """Return the tones, (height, width) uint8: luma of ITU-R BT.601."""
         return grey_of(self.pixels)
 
+    def in_grey(self) -> Self:
+        """Return the picture without its colours."""
+        return self.with_pixels(np.repeat(self.grey()[..., None], 3, axis=2))
+
     def reduced(self, factor: float) -> Self:
         """Return the picture with both sides divided by `factor` (≥ 1), each pixel the mean of what it covers."""
         if factor <= 1.0:

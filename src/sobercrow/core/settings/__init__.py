@@ -155,7 +155,7 @@ class Settings:
 
     bring_in: BringIn = BringIn()
     clean_up: CleanUp = field(default_factory=CleanUp)
-    inks: Inks = Inks()
+    inks: Inks = field(default_factory=Inks)
     tracing: Tracing = Tracing()
 
     @classmethod

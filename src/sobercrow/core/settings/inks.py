@@ -33,7 +33,7 @@ class Role(StrEnum):
 
 
 class Mixing(StrEnum):
-    """Where the colours of soft edges were mixed: drawn pictures in sRGB values, lenses and scanners in linear light."""
+    """Where the colours of soft edges were mixed: mostly sRGB values in drawings, linear light in lenses."""
 
     AUTO = "auto"
     SRGB = "sRGB values"
@@ -158,23 +158,28 @@ class Inks(Checked):
     )
     local: bool = False
     window_mm: float = setting(
-        5.0, Meaning("Window", "How far around a place its surroundings reach; wider than any stroke.", 0.2, 200, "mm", 0.1, 1)
+        5.0,
+        Meaning(
+            "Window", "How far around a place its surroundings reach; wider than any stroke.", 0.2, 200, "mm", 0.1, 1
+        ),
     )
     contrast: float = setting(
-        20.0, Meaning("Contrast wanted", "How much darker than its surroundings ink is; less catches fainter strokes.", 1, 80, "%")
+        20.0,
+        Meaning(
+            "Contrast wanted", "How much darker than its surroundings ink is; less catches fainter strokes.", 1, 80, "%"
+        ),
     )
     limited: bool = False
     dark_limit: int = setting(0, Meaning("Dark limit", "Tones darker than this are not taken.", 0, 255))
     light_limit: int = setting(245, Meaning("Light limit", "Tones lighter than this are not taken.", 0, 255))
-    count: int | None = setting(
-        None, Meaning("Inks", "How many colours in all, the paper among them.", 2, MOST_INKS)
-    )
+    count: int | None = setting(None, Meaning("Inks", "How many colours in all, the paper among them.", 2, MOST_INKS))
     palette: tuple[Ink, ...] = ()
     paper: str = AUTO
     paper_at_edge: bool = False
     mixing: Mixing = Mixing.AUTO
     speck_px2: float = setting(
-        0.0, Meaning("Specks", "Spots of ink smaller than this are given to what is around them.", 0, 10000, "px²", 1, 0)
+        0.0,
+        Meaning("Specks", "Spots of ink smaller than this are given to what is around them.", 0, 10000, "px²", 1, 0),
     )
     hole_px2: float = setting(
         0.0, Meaning("Holes", "Holes smaller than this are filled by what is around them.", 0, 10000, "px²", 1, 0)

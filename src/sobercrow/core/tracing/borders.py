@@ -9,7 +9,7 @@ import numpy as np
 
 from sobercrow.core.arrays import F64
 from sobercrow.core.geometry.polygon import polygon_area
-from sobercrow.core.inks.separation import Separation
+from sobercrow.core.inks.separation import InkField
 from sobercrow.core.tracing._border_kernels import edge_blurs, follow_borders, locate_points
 
 SHARP_BLUR_PX = 0.45
@@ -37,26 +37,30 @@ class Borders:
     blur_px: float
 
 
-def find_borders(separation: Separation, speck_px2: float = 0.0) -> Borders:
+def all_borders(parts: list[Borders]) -> Borders:
+    """Return the borders of several inks as one."""
+    areas: F64 = np.concatenate([p.areas_px2 for p in parts]) if parts else np.zeros(0)
+    blur = float(np.median([p.blur_px for p in parts])) if parts else SHARP_BLUR_PX
+    return Borders([line for p in parts for line in p.lines], areas, blur)
+
+
+def find_borders(field: InkField, speck_px2: float = 0.0) -> Borders:
     """Return the iso-lines of the tones at the threshold, sharpened to sub-pixel places.
 
     Marching squares with saddles decided by the mean of their four tones; ink that touches the picture's
     edge ends there. Borders enclosing less than `speck_px2`, of spots and of holes, are left out.
     """
-    grey = separation.grey
-    iso, neutral = separation.threshold + 0.5, separation.neutral + 0.5
+    grey, iso, neutral = field.grey, field.iso, field.neutral
     crossings, starts = follow_borders(grey, iso)
     room = np.empty(BLUR_SAMPLES)
-    spread = separation.paper_level - separation.ink_level
+    spread = field.paper_level - field.ink_level
     every = max(1, len(crossings) // (4 * BLUR_SAMPLES))
     count = edge_blurs(grey, crossings, every, spread, room) if spread > 0 else 0
     blur = float(np.percentile(room[:count], 25)) if count >= 8 else SHARP_BLUR_PX
     lines, areas = [], []
     places = np.empty((int(np.diff(starts).max(initial=0)), 2))
     for first, last in pairwise(starts):
-        kept = locate_points(
-            grey, crossings[first:last], iso, neutral, separation.ink_level, separation.paper_level, places
-        )
+        kept = locate_points(grey, crossings[first:last], iso, neutral, field.ink_level, field.paper_level, places)
         area = polygon_area(places[:kept])
         if kept >= 4 and abs(area) >= max(speck_px2, 0.25):
             lines.append(places[:kept].copy())

@@ -18,7 +18,7 @@ from sobercrow.core.inks.separation import Separation
 from sobercrow.core.settings import Tracing
 from sobercrow.core.tracing._contour_kernels import fit_contour
 from sobercrow.core.tracing._nesting_kernels import enclosing
-from sobercrow.core.tracing.borders import Borders, find_borders
+from sobercrow.core.tracing.borders import Borders, all_borders, find_borders
 
 NOISE_PX = 0.12
 """Usual error of a border point. Below a tolerance of about twice this the fit would follow noise."""
@@ -36,24 +36,36 @@ class Trace:
 
 
 def trace(separation: Separation, settings: Tracing, progress: Progress | None = None, grain_px: float = 1.0) -> Trace:
-    """Fit outlines with the fewest anchors within the tolerance to the ink of a separation.
+    """Fit outlines with the fewest anchors within the tolerance to the inks of a separation, a layer for each.
 
     `grain_px` is how many pixels what was one pixel of the drawing takes up: more than 1 once it was enlarged. Turns
     finer than that are no part of the drawing.
 
-    Every outer contour becomes a shape with the holes in it; paper is never traced. Shapes are ordered
-    from top to bottom, then left to right, by their bounds' corner.
+    Every outer contour becomes a shape with the holes in it; paper is never traced. Layers lie in the order of the
+    separation, each running on a little beneath those above it. In a layer shapes are ordered from top to bottom, then
+    left to right, by their bounds' corner.
 
     Raises
     ------
     Cancelled
         If `progress` raised it.
     """
-    borders = find_borders(separation, settings.effective_speck_px2)
-    contours = fit_borders(borders, settings, progress, grain_px)
-    shapes = _shapes(borders, contours)
-    height, width = separation.grey.shape
-    return Trace(Artwork((Layer("Ink", shapes),), float(width), float(height), separation.dpi), borders)
+    layers: list[Layer] = []
+    found: list[Borders] = []
+    drawn = separation.drawn
+    for number, ink in enumerate(drawn):
+        borders = find_borders(separation.field_of(ink), settings.effective_speck_px2)
+
+        def tell(share: float, number: int = number) -> None:
+            if progress is not None:
+                progress((number + share) / len(drawn))
+
+        tell(0.0)
+        contours = fit_borders(borders, settings, tell, grain_px)
+        layers.append(Layer(separation.inks[ink].name, _shapes(borders, contours, separation.inks[ink].colour)))
+        found.append(borders)
+    height, width = separation.own.shape
+    return Trace(Artwork(tuple(layers), float(width), float(height), separation.dpi), all_borders(found))
 
 
 def fit_borders(
@@ -113,7 +125,7 @@ def _batches(order: list[int], sizes: list[int], batch_points: int = 6000) -> li
     return batches
 
 
-def _shapes(borders: Borders, contours: list[Contour]) -> tuple[Shape, ...]:
+def _shapes(borders: Borders, contours: list[Contour], fill: str) -> tuple[Shape, ...]:
     outers = [i for i, area in enumerate(borders.areas_px2) if area > 0]
     holes = [i for i, area in enumerate(borders.areas_px2) if area <= 0]
     parts: dict[int, list[Contour]] = {i: [contours[i]] for i in outers}
@@ -121,7 +133,7 @@ def _shapes(borders: Borders, contours: list[Contour]) -> tuple[Shape, ...]:
         if outer is not None:
             parts[outer].append(contours[hole])
     tops = {i: (borders.lines[i][:, 1].min(), borders.lines[i][:, 0].min()) for i in outers}
-    return tuple(Shape(tuple(parts[i])) for i in sorted(outers, key=lambda i: tops[i]))
+    return tuple(Shape(tuple(parts[i]), fill) for i in sorted(outers, key=lambda i: tops[i]))
 
 
 def _owners(borders: Borders, outers: list[int], holes: list[int]) -> list[int | None]:
