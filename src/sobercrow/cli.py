@@ -14,11 +14,11 @@ from sobercrow.core.errors import ExportError, SettingError, SoberCrowError
 from sobercrow.core.formats.files import write_whole
 from sobercrow.core.formats.palette import read_palette
 from sobercrow.core.formats.svg import write_svg
+from sobercrow.core.inks.separation import OneInk
 from sobercrow.core.job import Job, Results
 from sobercrow.core.picture.decode import decode_picture, read_bytes
 from sobercrow.core.picture.pdf import is_pdf, render_page
 from sobercrow.core.picture.picture import Picture
-from sobercrow.core.inks.separation import OneInk
 from sobercrow.core.settings import (
     ASSUMED_DPI,
     AUTO,

@@ -183,6 +183,7 @@ def command_table(window: MainWindow) -> tuple[Command, ...]:
         ),
         *steps,
         *_picture_commands(window, has_result),
+        *_ink_commands(window, has_result),
         *_tool_commands(window, has_result),
         Command(
             "delete",
@@ -247,6 +248,29 @@ def _picture_commands(window: MainWindow, has_result: Callable[[], bool]) -> tup
     )
 
 
+def _ink_commands(window: MainWindow, has_result: Callable[[], bool]) -> tuple[Command, ...]:
+    several = window.inks_panel.several
+
+    def chosen() -> bool:
+        return window.step is Step.INKS and bool(several.list.rows())
+
+    return (
+        Command("merge-inks", "Merge inks", "Inks", ("Ctrl+J",), "Join the chosen inks.", several.merge_chosen, chosen),
+        Command("remove-inks", "Remove inks", "Inks", (), "Take the chosen inks away.", several.remove, chosen),
+        Command(
+            "load-inks",
+            "Load inks",
+            "Inks",
+            (),
+            "From a list of colours.",
+            window.files.load_inks,
+            has_result,
+            starts_group=True,
+        ),
+        Command("save-inks", "Save inks", "Inks", (), "As a list.", window.files.save_inks, has_result),
+    )
+
+
 def _tool_commands(window: MainWindow, has_result: Callable[[], bool]) -> tuple[Command, ...]:
     rows = (
         ("measure", "Measure", "Picture", "M", "Drag over something whose length you know."),
@@ -256,6 +280,13 @@ def _tool_commands(window: MainWindow, has_result: Callable[[], bool]) -> tuple[
         ("nib", "Nib", "Picture", "N", "Draw with ink or another colour."),
         ("scrape", "Scrape", "Picture", "S", "Wipe to paper."),
         ("pour", "Pour", "Picture", "P", "Pour a colour into a region."),
+        ("point", "Point at inks", "Inks", "I", "Choose an ink by clicking on it; drag to move the view."),
+        ("spot", "Spot", "Inks", "O", "Click a spot: it takes on what is around it."),
+        ("ring", "Ring", "Inks", "R", "Only the chosen inks may be in the ring."),
+        ("bridge", "Bridge", "Inks", "B", "Close a gap so that a line runs through."),
+        ("ink-nib", "Nib with ink", "Inks", "", "Draw with the chosen ink. In this step N is enough."),
+        ("ink-pour", "Pour ink", "Inks", "", "Fill a region with the chosen ink. In this step P is enough."),
+        ("sample", "Sample an ink", "Inks", "", "Click on the canvas to add the colour there."),
         ("choose", "Choose", "Artwork", "C", "Choose, move and fill shapes."),
         ("anchors", "Anchors", "Artwork", "A", "Edit anchors and handles."),
     )
@@ -264,12 +295,12 @@ def _tool_commands(window: MainWindow, has_result: Callable[[], bool]) -> tuple[
             f"tool-{name}",
             title,
             menu,
-            (key,),
+            (key,) if key else (),
             help_,
             partial(window.use_tool, name),
             has_result,
             partial(_has_tool, window, name),
-            name in ("measure", "nib"),
+            name in ("measure", "nib", "point"),
         )
         for name, title, menu, key, help_ in rows
     )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from functools import partial
 from pathlib import Path
 from typing import Protocol
@@ -11,11 +12,13 @@ from PySide6.QtGui import QGuiApplication, QImage, QImageWriter
 from PySide6.QtWidgets import QDialog, QFileDialog, QMessageBox, QWidget
 
 from sobercrow.core.errors import SoberCrowError
+from sobercrow.core.formats.palette import read_palette, write_palette
 from sobercrow.core.formats.project import SUFFIX
 from sobercrow.core.picture.decode import SUFFIXES, decode_picture, read_bytes
 from sobercrow.core.picture.pdf import SUFFIX as PDF_SUFFIX
 from sobercrow.core.picture.pdf import PageSize, as_png, page_sizes, render_page
 from sobercrow.core.picture.picture import Picture
+from sobercrow.core.settings import AUTO, InkKind
 from sobercrow.desktop.devices import Devices
 from sobercrow.desktop.devices.pdf_dialog import PdfDialog
 from sobercrow.desktop.devices.photo_dialog import PhotoDialog
@@ -153,6 +156,37 @@ class Files:
                 self._say(f"Saved “{chosen.name}”.", warning=False)
             except SoberCrowError as fault:
                 self._say(str(fault), warning=True)
+
+    def load_inks(self) -> None:
+        """Ask for a list of colours and take its inks."""
+        chosen, _ = QFileDialog.getOpenFileName(
+            self._window, "Load inks", self._last_folder(), "Inks (*.json *.txt *.hex);;All files (*)"
+        )
+        if chosen:
+            self.load_inks_from(Path(chosen))
+
+    def load_inks_from(self, path: Path) -> None:
+        """Take the inks of a file; what cannot be read is told, and the present inks stay."""
+        try:
+            palette = read_palette(path)
+        except SoberCrowError as fault:
+            self._say(str(fault), warning=True)
+            return
+        settings = self._document.state.settings
+        inks = replace(settings.inks, kind=InkKind.SEVERAL, palette=palette, count=None, paper=AUTO)
+        self._document.change_settings("Load inks", replace(settings, inks=inks))
+
+    def save_inks(self) -> None:
+        """Ask for a name and write the inks."""
+        presentation = self._document.presentation
+        chosen = self._ask_name("Save inks", ".json")
+        if presentation is None or chosen is None:
+            return
+        try:
+            write_palette(presentation.results.separation.inks, chosen)
+            self._say(f"Saved “{chosen.name}”.", warning=False)
+        except SoberCrowError as fault:
+            self._say(str(fault), warning=True)
 
     def _ask_name(self, title: str, suffix: str) -> Path | None:
         """Ask for a file to write; the dialog asks before an older one is replaced."""

@@ -10,9 +10,12 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen
 
+from sobercrow.core.arrays import F32
 from sobercrow.core.artwork.model import Artwork, Shape
 from sobercrow.core.cleanup.check import Finding
 from sobercrow.core.cleanup.light import Light
+from sobercrow.core.inks.error import colour_error
+from sobercrow.core.inks.separation import OneInk
 from sobercrow.core.inspect.deviation import Figures
 from sobercrow.core.job import Results
 from sobercrow.desktop import tokens
@@ -45,8 +48,9 @@ class Presentation:
     """A result with what the window shows of it.
 
     `source` is the picture as brought in; `shade` the light that was evened out, if any; `artwork` is the refined
-    artwork where there is one, else the traced; `figures` are its figures. Images of a draft have fewer pixels than the
-    picture; they are drawn at its full size all the same.
+    artwork where there is one, else the traced; `figures` are its figures. `tones` are those of one ink while nothing
+    but a threshold decides; `owners` says whose each pixel is, `error` how unlike its ink. Images of a draft have fewer
+    pixels than the picture; they are drawn at its full size all the same.
     """
 
     results: Results
@@ -55,13 +59,25 @@ class Presentation:
     source: Pyramid
     shade: QImage | None
     cleaned: Pyramid
-    tones: QImage
+    tones: QImage | None
+    owners: QImage
+    error: QImage
     thumbnails: dict[str, QImage]
 
     @property
     def is_draft(self) -> bool:
         """Tell whether a fuller result is still to come."""
         return self.results.reduction != 1.0
+
+    def in_colours(self, solo: int | None = None, alone: bool = False) -> QImage:
+        """Return the inks in their colours; or one alone, the others pale."""
+        inks = self.results.separation.inks
+        image = QImage(self.owners)
+        colours = [QColor(ink.colour).rgb() for ink in inks]
+        if alone:
+            colours = [c if k == solo else QColor(tokens.LIGHT.hair).rgb() for k, c in enumerate(colours)]
+        image.setColorTable(colours + [0xFF000000] * (256 - len(colours)))
+        return image
 
     def with_artwork(self, artwork: Artwork) -> Presentation:
         """Return the same with other artwork, as while it is being dragged; figures stay as they were."""
@@ -77,10 +93,14 @@ def present(
 ) -> Presentation:
     """Make images and thumbnails of a result. Runs in the worker."""
     cleaned = Pyramid(results.cleaned.pixels)
-    tones = grey_image(results.separation.grey)
-    ink = ink_image(tones, results.separation.threshold)
+    separation = results.separation
+    plain = isinstance(separation, OneInk) and separation.field.grey is separation.grey
+    tones = grey_image(separation.grey) if isinstance(separation, OneInk) and plain else None
+    own = separation.own
+    owners = grey_image(own)
+    error = error_image(colour_error(results.cleaned.pixels, own, separation.inks))
     drawing = artwork_thumbnail(artwork, outline=False)
-    return Presentation(
+    shown = Presentation(
         results,
         artwork,
         figures,
@@ -88,15 +108,18 @@ def present(
         shade_image(results.sheet.shade),
         cleaned,
         tones,
+        owners,
+        error,
         {
             "bring_in": source_thumbnail,
             "clean_up": thumbnail(cleaned.levels[-1]),
-            "inks": thumbnail(ink),
             "trace": artwork_thumbnail(artwork, outline=True),
             "refine": drawing,
             "hand_over": drawing,
         },
     )
+    shown.thumbnails["inks"] = thumbnail(shown.in_colours())
+    return shown
 
 
 def _screen_image(pixels: NDArray[np.uint8]) -> QImage:
@@ -117,6 +140,15 @@ def grey_image(grey: NDArray[np.uint8]) -> QImage:
     image = QImage(view.data, width, height, width, QImage.Format.Format_Indexed8).copy()
     image.setColorTable([0xFF000000 | (v << 16) | (v << 8) | v for v in range(256)])
     return image
+
+
+def error_image(error: F32) -> QImage:
+    """Return an image of differences ΔE00: pale where there is none, darker steps by `ERROR_STEPS`."""
+    steps = np.searchsorted(np.array([least for least, _ in tokens.ERROR_STEPS]), error, side="right")
+    image = grey_image(steps.astype(np.uint8))
+    colours = [QColor(tokens.ERROR_NONE).rgb(), *(QColor(colour).rgb() for _, colour in tokens.ERROR_STEPS)]
+    image.setColorTable(colours + [0xFF000000] * (256 - len(colours)))
+    return image.convertToFormat(QImage.Format.Format_RGB32)
 
 
 def ink_image(tones: QImage, threshold: int) -> QImage:

@@ -6,7 +6,8 @@ from dataclasses import dataclass
 from enum import Enum
 
 from sobercrow.core.cleanup.clean import STAGES
-from sobercrow.core.settings import px_to_mm
+from sobercrow.core.inks.separation import OneInk
+from sobercrow.core.settings import Role, px_to_mm
 from sobercrow.desktop.canvas.layers import Showing
 from sobercrow.desktop.document import Document
 
@@ -35,7 +36,7 @@ _ARTWORK = (Showing.OVER, Showing.FILLED, Showing.OUTLINE)
 LOOKS = {
     Step.BRING_IN: Look("Bring in", (Showing.SOURCE, *_ARTWORK)),
     Step.CLEAN_UP: Look("Clean up", (Showing.CLEANED, Showing.SHADE, *_ARTWORK)),
-    Step.INKS: Look("Inks", (Showing.INKS, Showing.CLEANED, *_ARTWORK)),
+    Step.INKS: Look("Inks", (Showing.INKS, Showing.OVER, Showing.SOLO, Showing.ERROR, Showing.CLEANED, Showing.FILLED)),
     Step.TRACE: Look("Trace", (*_ARTWORK, Showing.INKS)),
     Step.REFINE: Look("Refine", (*_ARTWORK, Showing.CLEANED)),
     Step.HAND_OVER: Look("Hand over", (Showing.FILLED, Showing.OUTLINE, Showing.OVER)),
@@ -56,7 +57,15 @@ def key_figure(step: Step, document: Document) -> str:
     if step is Step.CLEAN_UP:
         return f"paper {results.sheet.levels.white} · ink {results.sheet.levels.black}"
     if step is Step.INKS:
-        return f"ink {100 * results.separation.coverage:.1f} % · at {results.separation.threshold}"
+        separation = results.separation
+        if isinstance(separation, OneInk):
+            how = "local" if results.settings.inks.local else f"at {separation.threshold}"
+            if results.settings.inks.limited and not results.settings.inks.local:
+                how = "between limits"
+            return f"ink {100 * separation.coverage[0]:.1f} % · {how}"
+        traced = len(separation.drawn)
+        paper = " and paper" if any(ink.role is Role.PAPER for ink in separation.inks) else ""
+        return f"{traced} ink{'s' if traced != 1 else ''}{paper}"
     if step is Step.TRACE:
         return f"{results.artwork.anchor_count} anchors"
     if step is Step.REFINE:
@@ -67,7 +76,7 @@ def key_figure(step: Step, document: Document) -> str:
 
 _STEP_PARTS = {
     Step.CLEAN_UP: tuple(stage.name for stage in STAGES),
-    Step.INKS: ("inks",),
+    Step.INKS: ("colours", "inks"),
     Step.TRACE: ("trace", "measure"),
 }
 

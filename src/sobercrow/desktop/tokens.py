@@ -53,6 +53,10 @@ DARK = Palette(
     rust="#E08363",
 )
 
+# colour error: from this ΔE00 on, this colour; readable by the colour-blind, since it darkens steadily
+ERROR_NONE = "#F4F2EC"
+ERROR_STEPS = ((2.0, "#CFE3E0"), (5.0, "#8FBFB9"), (10.0, "#4C8E9C"), (20.0, "#3B4F82"), (40.0, "#2A1C4E"))
+
 FAMILY = "Atkinson Hyperlegible Next"
 SMALL_PX, BODY_PX, TITLE_PX = 12, 13, 16
 RHYTHM = 8

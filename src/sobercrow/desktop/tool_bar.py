@@ -10,7 +10,7 @@ from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QHBoxLayout, QToolButton, QWidget
 
 from sobercrow.desktop import tokens
-from sobercrow.desktop.canvas import tools, touch_tools
+from sobercrow.desktop.canvas import ink_tools, tools, touch_tools
 from sobercrow.desktop.canvas.tools import Tool
 from sobercrow.desktop.steps import Step
 
@@ -34,11 +34,18 @@ TOOLS = {
     "scrape": ToolPlace(touch_tools.scrape, Step.CLEAN_UP, "scrape"),
     "pour": ToolPlace(touch_tools.pour, Step.CLEAN_UP, "drop"),
     "pick": ToolPlace(tools.pick, Step.CLEAN_UP, "", in_bar=False),
+    "point": ToolPlace(ink_tools.point, Step.INKS, "hand"),
+    "spot": ToolPlace(ink_tools.spot, Step.INKS, "spot"),
+    "ring": ToolPlace(ink_tools.ring, Step.INKS, "ring"),
+    "bridge": ToolPlace(ink_tools.bridge, Step.INKS, "bridge"),
+    "ink-nib": ToolPlace(ink_tools.nib, Step.INKS, "nib"),
+    "ink-pour": ToolPlace(ink_tools.pour, Step.INKS, "drop"),
+    "sample": ToolPlace(tools.pick, Step.INKS, "", in_bar=False),
     "choose": ToolPlace(tools.choose, Step.REFINE, "choose"),
     "anchors": ToolPlace(tools.edit_anchors, Step.REFINE, "anchors"),
 }
 
-FIRST_TOOLS = {Step.CLEAN_UP: "hand", Step.REFINE: "choose"}
+FIRST_TOOLS = {Step.CLEAN_UP: "hand", Step.INKS: "point", Step.REFINE: "choose"}
 """What is in hand in a step until another tool is taken up."""
 
 

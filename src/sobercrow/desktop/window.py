@@ -35,7 +35,8 @@ from sobercrow.desktop.files import Files
 from sobercrow.desktop.gauge import Gauge
 from sobercrow.desktop.panels.artwork_steps import HandOverPanel, RefinePanel, TracePanel
 from sobercrow.desktop.panels.clean_up import CleanUpPanel
-from sobercrow.desktop.panels.picture_steps import BringInPanel, InksPanel
+from sobercrow.desktop.panels.inks import InksPanel
+from sobercrow.desktop.panels.picture_steps import BringInPanel
 from sobercrow.desktop.rail import Rail
 from sobercrow.desktop.seam_pill import SeamPill
 from sobercrow.desktop.start import StartPage
@@ -78,11 +79,12 @@ class MainWindow(QMainWindow):
         self.refine_panel = RefinePanel(self.document)
         self.bring_in_panel = BringInPanel(self.document)
         self.clean_panel = CleanUpPanel(self.document)
+        self.inks_panel = InksPanel(self.document)
         hand_over = HandOverPanel(self.document)
         self.panels: dict[Step, Panel] = {
             Step.BRING_IN: self.bring_in_panel,
             Step.CLEAN_UP: self.clean_panel,
-            Step.INKS: InksPanel(self.document),
+            Step.INKS: self.inks_panel,
             Step.TRACE: TracePanel(self.document),
             Step.REFINE: self.refine_panel,
             Step.HAND_OVER: hand_over,
@@ -225,6 +227,15 @@ class MainWindow(QMainWindow):
         clean.touch.wishes.brush.connect(canvas.set_brush)
         clean.check.true_size_wanted.connect(lambda: self.use_tool("measure"))
         self.bring_in_panel.measure_wanted.connect(lambda: self.use_tool("measure"))
+        inks = self.inks_panel
+        canvas.ink_touched.connect(inks.touch.add)
+        canvas.ink_pointed.connect(inks.several.pointed)
+        inks.wishes.tool.connect(self.use_tool)
+        inks.wishes.brush.connect(canvas.set_ink_brush)
+        inks.wishes.solo.connect(self._show_solo)
+        inks.wishes.specks.connect(canvas.show_specks)
+        inks.wishes.load.connect(self.files.load_inks)
+        inks.wishes.save.connect(self.files.save_inks)
         self.corners.slant_wanted.connect(clean.sheet.set_slant)
         self.corners.changed.connect(self._set_frame)
         self.pill.shown_wanted.connect(self.show_as)
@@ -295,6 +306,7 @@ class MainWindow(QMainWindow):
         if entered:
             self.canvas.end_drag()
             self.corners.end()
+            self.inks_panel.specks.forget()
             self.in_hand.pop(Step.BRING_IN, None)  # measuring is over once one has gone elsewhere
         self._take_up()
         if entered and step is not Step.REFINE:
@@ -321,6 +333,8 @@ class MainWindow(QMainWindow):
 
     def use_tool(self, name: str) -> None:
         """Take up a tool; goes to its step if need be."""
+        if self.step is Step.INKS and f"ink-{name}" in TOOLS:
+            name = f"ink-{name}"
         step = TOOLS[name].step
         if name != self.in_hand.get(step):
             self.document.choose()
@@ -337,6 +351,7 @@ class MainWindow(QMainWindow):
         name = self.in_hand.get(self.step)
         self.canvas.tool = TOOLS[name].work if name is not None else None
         self.clean_panel.touch.show_tool(self.tool)
+        self.inks_panel.touch.show_tool(self.tool)
         self.canvas.update()
 
     def _set_frame(self) -> None:
@@ -345,9 +360,19 @@ class MainWindow(QMainWindow):
         self.canvas.set_raw(alone or self.canvas.corners is not None)
 
     def _picked(self, x: float, y: float) -> None:
+        if self.step is Step.INKS:
+            self.inks_panel.several.picked(x, y)
+            self.use_tool("point")
+            return
         if not self.clean_panel.touch.picked(x, y):
             self.clean_panel.tone.picked(x, y)
         self.use_tool("hand")
+
+    def _show_solo(self, ink: int | None) -> None:
+        """Show one ink alone, or with None all of them again."""
+        self.canvas.show_solo(ink)
+        if self.step is Step.INKS:
+            self.show_as(Showing.INKS if ink is None else Showing.SOLO)
 
     def _measured(self, length_px: float) -> None:
         enlarged = 1.0 if self.canvas.raw else self.document.state.settings.clean_up.in_force().enlarge

@@ -104,7 +104,7 @@ class Cover:
 
 
 def coverage_of(points: F64, half_px: float, filled: bool, height: int, width: int) -> Cover | None:
-    """Return what a stroke of half a width along points (n, 2), or a filled polygon, covers of a picture; None if nothing."""
+    """Return what a stroke along points (n, 2), or a filled polygon, covers of a picture; None if nothing."""
     reach = 1.0 if filled else half_px + 1.0
     left, top = (max(0, int(v)) for v in np.floor(points.min(axis=0) - reach))
     right, bottom = (int(v) + 1 for v in np.ceil(points.max(axis=0) + reach))

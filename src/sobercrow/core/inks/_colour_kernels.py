@@ -111,11 +111,11 @@ def two_nearest(cells: F64, inks: F64, used: U8, nearest: U8, runner: U8) -> Non
 
 @kernel
 def steps_between(pixels: U8, every: int, counts: F64) -> None:
-    """Count the steps between neighbours along every n-th row by their size, the largest of the channels, into (256,)."""
+    """Count steps between neighbours along every n-th row by their size in the channel of the largest, (256,)."""
     height, width = pixels.shape[:2]
     for row in range(every // 2, height, every):
         for column in range(width - 1):
-            step = 0
+            step = np.int64(0)
             for k in range(3):
                 step = max(step, abs(np.int64(pixels[row, column, k]) - np.int64(pixels[row, column + 1, k])))
             counts[step] += 1
@@ -123,7 +123,7 @@ def steps_between(pixels: U8, every: int, counts: F64) -> None:
 
 @kernel
 def count_flat(pixels: U8, limit: int, first: int, last: int, sums: F64) -> None:
-    """Add the pixels in rows `first` ≤ row < `last` that lie in flat colour to their cells: r, g, b and 1 into (32768, 4).
+    """Add pixels in rows `first` ≤ row < `last` in flat colour to their cells: r, g, b and 1 into (32768, 4).
 
     A pixel is flat if no channel differs by more than `limit` from the pixels left, right, above and below.
     """

@@ -13,12 +13,32 @@ from sobercrow.core.compiled import kernel
 
 REACH = 3
 """How far from flat colour a soft edge reaches, in pixels."""
-STRANGER = 3.0
+STRANGER = 10.0
 """What a mixture with an ink that is nowhere near costs more, in units of the noise squared."""
 APART_SHARE = 0.3
 """A pixel is surely an ink's if it is nearer to it than this share of the distance to the next ink."""
 CELL_BITS = 3
+RIDGE_SHARE, RIDGE_RESIDUE, RIDGE_SLACK, RIDGE_LEAD, RIDGE_FAINT = 0.34, 0.6, 1.05, 1.3, 0.25
+"""On a thin stroke blur leaves its ink a third at least; the rest of a colour it does not explain may be so large, as
+a share of what it differs from what is around; neighbours along the profile may exceed it by so much, other ones by
+so much; and a fainter share counts as so much more of a rest."""
 COLOUR_WEIGHT = 0.4
+
+
+@kernel
+def _is_flat(pixels: U8, row: int, column: int, limit: int) -> bool:
+    """Tell whether the pixels left, right, above and below differ by at most `limit`, channels added up."""
+    height, width = pixels.shape[:2]
+    for k in range(4):
+        y, x = row + (k == 0) - (k == 1), column + (k == 2) - (k == 3)
+        if y < 0 or x < 0 or y >= height or x >= width:
+            continue
+        step = np.int64(0)
+        for channel in range(3):
+            step += abs(np.int64(pixels[row, column, channel]) - np.int64(pixels[y, x, channel]))
+        if step > limit:
+            return False
+    return True
 
 
 @kernel
@@ -30,7 +50,7 @@ def first_labels(
     `nearest` and `runner` (32768,) are the two inks most like a cell of colours; which of them a pixel is nearer to is
     seen exactly. `sure` (n,) is how near is surely near, squared.
     """
-    height, width = labels.shape
+    width = labels.shape[1]
     for row in range(first, last):
         for column in range(width):
             r, g, b = (
@@ -49,36 +69,7 @@ def first_labels(
             bits[row, column] = 0
             if d > sure[ink]:
                 continue
-            flat = True
-            if column + 1 < width:
-                flat = (
-                    abs(r - np.int64(pixels[row, column + 1, 0]))
-                    + abs(g - np.int64(pixels[row, column + 1, 1]))
-                    + abs(b - np.int64(pixels[row, column + 1, 2]))
-                    <= limit
-                )
-            if flat and column > 0:
-                flat = (
-                    abs(r - np.int64(pixels[row, column - 1, 0]))
-                    + abs(g - np.int64(pixels[row, column - 1, 1]))
-                    + abs(b - np.int64(pixels[row, column - 1, 2]))
-                    <= limit
-                )
-            if flat and row + 1 < height:
-                flat = (
-                    abs(r - np.int64(pixels[row + 1, column, 0]))
-                    + abs(g - np.int64(pixels[row + 1, column, 1]))
-                    + abs(b - np.int64(pixels[row + 1, column, 2]))
-                    <= limit
-                )
-            if flat and row > 0:
-                flat = (
-                    abs(r - np.int64(pixels[row - 1, column, 0]))
-                    + abs(g - np.int64(pixels[row - 1, column, 1]))
-                    + abs(b - np.int64(pixels[row - 1, column, 2]))
-                    <= limit
-                )
-            if flat:
+            if _is_flat(pixels, row, column, limit):
                 bits[row, column] = np.uint64(1) << np.uint64(ink)
 
 
@@ -121,9 +112,9 @@ def weighed(r: float, g: float, b: float) -> tuple[float, float, float]:
 def _mixture_cost(
     r: float, g: float, b: float, u: float, v: float, w: float, mixed: F32, leaning: F32, back: F32, p: int, q: int
 ) -> tuple[float, float]:
-    """How unlike the nearest mixture with at least half of ink p and the rest of q a colour is, squared; and p's share.
+    """How unlike the nearest mixture of at least half ink p with q a colour is, squared; and p's share.
 
-    The colour is given weighed, in sRGB values and in the space of mixing; `leaning` are the inks weighed in the latter.
+    The colour is given weighed, in sRGB values and in the space of mixing; `leaning` are the inks in the latter.
     """
     du, dv, dw = leaning[p, 0] - leaning[q, 0], leaning[p, 1] - leaning[q, 1], leaning[p, 2] - leaning[q, 2]
     along = (u - leaning[q, 0]) * du + (v - leaning[q, 1]) * dv + (w - leaning[q, 2]) * dw
@@ -211,7 +202,7 @@ def _cost(
     stranger: float,
     banned: int,
 ) -> float:
-    """How unlike ink p, pure or mixed, a colour is, squared. One of the two must be listed; it costs more if one is not.
+    """How unlike ink p, pure or mixed, a colour is, squared. One of the two must be listed; more if one is not.
 
     `banned` is an ink that may not be in it, or −1.
     """
@@ -233,7 +224,7 @@ def _cost(
         for k in range(many):
             cost, _s = _mixture_cost(r, g, b, u, v, w, mixed, leaning, back, p, listed[k])
             best = min(best, cost + stranger)
-    return best
+    return float(best)
 
 
 @kernel
@@ -249,22 +240,23 @@ def calm(
     pull: float,
     first: int,
     last: int,
+    before: U8,
     labels: U8,
-) -> int:
-    """Let pixels at borders take a neighbour's ink where colour and neighbours together speak for it; return how many.
+) -> None:
+    """Let pixels at borders take a neighbour's ink where colour and neighbours together speak for it.
 
     One sweep of iterated conditional modes on a Potts field (Besag 1986, "On the statistical analysis of dirty
     pictures"): the cost of an ink is its colour's distance squared over twice the noise squared, plus `pull` for every
-    one of the eight neighbours that is another's.
+    one of the eight neighbours that is another's. All pixels change at once: from `before` to `labels`.
     """
     height, width = labels.shape
-    changed = 0
     stranger = STRANGER * noise * noise
     seen = np.empty(9, dtype=np.int64)
     listed = np.empty(64, dtype=np.uint8)
     for row in range(max(first, 0), min(last, height)):
         for column in range(width):
-            own = labels[row, column]
+            own = before[row, column]
+            labels[row, column] = own
             kinds = 1
             seen[0] = own
             total = 0
@@ -273,7 +265,7 @@ def calm(
                     y, x = row + dy, column + dx
                     if (dy != 0 or dx != 0) and 0 <= y < height and 0 <= x < width:
                         total += 1
-                        other = labels[y, x]
+                        other = before[y, x]
                         known = False
                         for k in range(kinds):
                             known = known or seen[k] == other
@@ -295,7 +287,7 @@ def calm(
                 for dy in range(-1, 2):
                     for dx in range(-1, 2):
                         y, x = row + dy, column + dx
-                        if (dy != 0 or dx != 0) and 0 <= y < height and 0 <= x < width and labels[y, x] == p:
+                        if (dy != 0 or dx != 0) and 0 <= y < height and 0 <= x < width and before[y, x] == p:
                             alike += 1
                 cost = _cost(r, g, b, u, v, w, listed, many, inks, mixed, leaning, back, p, stranger, -1)
                 cost /= 2.0 * noise * noise
@@ -303,10 +295,113 @@ def calm(
                 if cost < best:
                     best = cost
                     chosen = p
-            if chosen != own:
-                labels[row, column] = chosen
-                changed += 1
-    return changed
+            labels[row, column] = chosen
+
+
+@kernel
+def _ridge_ink(
+    r: float, g: float, b: float, u: float, v: float, w: float, plain: F32, mixed: F32, leaning: F32, back: F32, p: int
+) -> tuple[int, float]:
+    """The ink whose mixture with p explains a colour on a thin stroke best, and its share; p where none does."""
+    x, y, z = r - plain[p, 0], g - plain[p, 1], b - plain[p, 2]
+    least = RIDGE_RESIDUE * RIDGE_RESIDUE * (x * x + y * y + z * z)
+    chosen = p
+    most = 0.0
+    top = back.size - 1.0
+    for q in range(plain.shape[0]):
+        if q == p:
+            continue
+        du, dv, dw = leaning[q, 0] - leaning[p, 0], leaning[q, 1] - leaning[p, 1], leaning[q, 2] - leaning[p, 2]
+        along = (u - leaning[p, 0]) * du + (v - leaning[p, 1]) * dv + (w - leaning[p, 2]) * dw
+        share = along / max(du * du + dv * dv + dw * dw, 1e-9)
+        if share < RIDGE_SHARE:
+            continue
+        held = min(share, 1.0)
+        mr, mg, mb = weighed(
+            back[int(top * (mixed[p, 0] + held * (mixed[q, 0] - mixed[p, 0])) + 0.5)],
+            back[int(top * (mixed[p, 1] + held * (mixed[q, 1] - mixed[p, 1])) + 0.5)],
+            back[int(top * (mixed[p, 2] + held * (mixed[q, 2] - mixed[p, 2])) + 0.5)],
+        )
+        cost = (r - mr) ** 2 + (g - mg) ** 2 + (b - mb) ** 2
+        cost += RIDGE_FAINT * (1.0 - held) ** 2 * (x * x + y * y + z * z)
+        if cost < least:
+            least, chosen, most = cost, q, share
+    return chosen, most
+
+
+@kernel
+def _stands_out(pixels: U8, row: int, column: int, plain: F32, p: int, off: float) -> bool:
+    """Tell whether no neighbour is much further from ink p: on a stroke, not at the rim of something wider."""
+    height, width = pixels.shape[:2]
+    for y in range(max(row - 1, 0), min(row + 2, height)):
+        for x in range(max(column - 1, 0), min(column + 2, width)):
+            r, g, b = weighed(pixels[y, x, 0], pixels[y, x, 1], pixels[y, x, 2])
+            if abs(r - plain[p, 0]) + abs(g - plain[p, 1]) + abs(b - plain[p, 2]) > RIDGE_LEAD * off:
+                return False
+    return True
+
+
+@kernel
+def _is_peak(pixels: U8, row: int, column: int, dy: int, dx: int, reach: int, plain: F32, p: int, off: float) -> bool:
+    """Tell whether a pixel is the furthest from ink p on its profile, and both its ends are much nearer."""
+    for side in range(-1, 2, 2):
+        for step in (reach, 1):
+            y, x = row + side * step * dy, column + side * step * dx
+            r, g, b = weighed(pixels[y, x, 0], pixels[y, x, 1], pixels[y, x, 2])
+            away = abs(r - plain[p, 0]) + abs(g - plain[p, 1]) + abs(b - plain[p, 2])
+            if away > (0.5 if step == reach else RIDGE_SLACK) * off:
+                return False
+    return True
+
+
+@kernel
+def find_ridges(
+    pixels: U8,
+    plain: F32,
+    mixed: F32,
+    leaning: F32,
+    forth: F32,
+    back: F32,
+    contrast: float,
+    first: int,
+    last: int,
+    labels: U8,
+    around: U8,
+    likely: U8,
+) -> None:
+    """Find pixels on thin strokes: what ink is `around` each (255 off any stroke), and which it is `likely` itself.
+
+    A pixel is on a stroke if two or three pixels off on either side there is one ink, from which it differs by
+    `contrast` or more, if it is further from it than its neighbours on that line, and no neighbour stands out more.
+    """
+    height, width = labels.shape
+    for row in range(max(first, 0), min(last, height)):
+        for column in range(width):
+            around[row, column] = 255
+            likely[row, column] = labels[row, column]
+            for way in range(4):
+                dy = 0 if way == 0 else 1
+                dx = 1 if way == 0 else way - 2  # east, south-west, south, south-east
+                reach = 2 if way == 1 or way == 3 else 3
+                ya, xa, yb, xb = row - reach * dy, column - reach * dx, row + reach * dy, column + reach * dx
+                if min(ya, yb, xa, xb) < 0 or max(ya, yb) >= height or max(xa, xb) >= width:
+                    continue
+                p = labels[ya, xa]
+                if labels[yb, xb] != p:
+                    continue
+                r, g, b = weighed(pixels[row, column, 0], pixels[row, column, 1], pixels[row, column, 2])
+                off = abs(r - plain[p, 0]) + abs(g - plain[p, 1]) + abs(b - plain[p, 2])
+                if off < contrast or not _is_peak(pixels, row, column, dy, dx, reach, plain, p, off):
+                    continue
+                if not _stands_out(pixels, row, column, plain, p, off):
+                    continue
+                around[row, column] = p
+                if labels[row, column] == p:
+                    u, v, w = weighed(
+                        forth[pixels[row, column, 0]], forth[pixels[row, column, 1]], forth[pixels[row, column, 2]]
+                    )
+                    likely[row, column], _share = _ridge_ink(r, g, b, u, v, w, plain, mixed, leaning, back, p)
+                break
 
 
 @kernel
@@ -425,14 +520,14 @@ def inner_sums(pixels: U8, labels: U8, sums: F64, inner: U8) -> None:
 def ink_tones(own: U8, second: U8, share: U8, ink: int, upper: U8, first: int, last: int, out: U8) -> None:
     """Write the tones at which an ink is traced: 0 where it is pure, 255 where there is none of it.
 
-    Inks drawn above it (`upper`, by ink) count as its own up to two pixels beyond its border, so that it runs on beneath them.
+    Inks drawn above it (`upper`, by ink) count as its own up to two pixels beyond its border: it runs on beneath them.
     """
     height, width = own.shape
     for row in range(first, last):
         for column in range(width):
             a, b, s = own[row, column], second[row, column], np.int64(share[row, column])
-            held = 0
-            above = 0
+            held = np.int64(0)
+            above = np.int64(0)
             if a == ink:
                 held = s
             elif upper[a] == 1:
@@ -452,7 +547,7 @@ def ink_tones(own: U8, second: U8, share: U8, ink: int, upper: U8, first: int, l
                     held += above
                 elif nearest == 2:
                     held += above * 2 // 5
-            out[row, column] = 255 - min(held, 255)
+            out[row, column] = 255 - held if held < 255 else 0
 
 
 @kernel

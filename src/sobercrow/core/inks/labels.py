@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, partial
 from typing import Self
 
+import cv2
 import numpy as np
 
 from sobercrow.core.arrays import F32, F64, U8, U64
@@ -14,6 +15,7 @@ from sobercrow.core.inks._colour_kernels import mark_cells, steps_between, two_n
 from sobercrow.core.inks._label_kernels import (
     APART_SHARE,
     calm,
+    find_ridges,
     first_labels,
     shares,
     spread_across,
@@ -22,6 +24,7 @@ from sobercrow.core.inks._label_kernels import (
     weighed,
 )
 from sobercrow.core.inks.colour import lab_of, linear_light, srgb_values
+from sobercrow.core.inks.regions import small_regions, surroundings
 
 CELLS = 32**3
 BACK_STEPS = 4096
@@ -29,6 +32,14 @@ LEAST_NOISE = 3.0
 PULL = 0.6
 """What a neighbour of another ink weighs, in units of the colour's likelihood."""
 SWEEPS = 3
+CRUMB_PX = 9
+"""Smaller regions in a dirty picture are left over from compression."""
+STROKE_REACH = 3
+LEAST_STROKE_PX = 6
+COLOUR_VOTE = 6.0
+"""What the summed colour of a stroke weighs against the votes of its pixels."""
+RIDGE_CONTRAST = 20.0
+"""What a thin stroke differs from its surroundings at least, in weighed sRGB values."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -55,8 +66,7 @@ def _cell_labs() -> F64:
     """The middle colour of each of the 32768 cells of 8 × 8 × 8 sRGB values, as L*a*b*."""
     axis = np.arange(32) * 8.0 + 3.5
     r, g, b = np.meshgrid(axis, axis, axis, indexing="ij")
-    labs = lab_of(np.stack([r, g, b], axis=-1).reshape(-1, 3))
-    return labs
+    return lab_of(np.stack([r, g, b], axis=-1).reshape(-1, 3))
 
 
 def noise_of(pixels: U8) -> float:
@@ -72,7 +82,7 @@ def noise_of(pixels: U8) -> float:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Mixer:
-    """Colours made ready for unmixing: in sRGB values, in the space of mixing, and each weighed; the ways there and back."""
+    """Colours made ready for unmixing: plain, in the space of mixing, each also weighed; the ways there and back."""
 
     plain: F32
     weighed: F32
@@ -104,11 +114,16 @@ def part(pixels: U8, members: F64, owner: U8, linear: bool, noise: float) -> Lab
     """
     if len(members) < 2:
         own = np.zeros(pixels.shape[:2], dtype=np.uint8)
-        return Labels(own, own, np.full_like(own, 255))
+        return Labels(own, own.copy(), np.full_like(own, 255))
     mixer = Mixer.of(members, linear)
-    own, _near = nearest_members(pixels, mixer, members, noise)
+    own = with_strokes(pixels, nearest_members(pixels, mixer, members, noise)[0], mixer, noise)
     second, share = np.empty_like(own), np.empty_like(own)
-    in_strips(own.shape[0], lambda a, b: shares(pixels, *mixer.tables, owner, a, b, own, second, share))
+    weigh, mixed, leaning, forth, back = mixer.tables
+
+    def work(first: int, last: int) -> None:
+        shares(pixels, weigh, mixed, leaning, forth, back, owner, first, last, own, second, share)
+
+    in_strips(len(own), work)
     return Labels(owner[own], second, share)
 
 
@@ -125,19 +140,65 @@ def nearest_members(pixels: U8, mixer: Mixer, members: F64, noise: float, sweeps
     in_strips(height, lambda a, b: spread_down(across, a, b, near))
     in_strips(height, lambda a, b: unmix(pixels, near, bits, *mixer.tables, noise, a, b, own))
     for _ in range(sweeps):
-        in_strips(height, lambda a, b: calm(pixels, near, *mixer.tables, noise, PULL, a, b, own))
+        before, own = own, np.empty_like(own)
+        in_strips(height, partial(_sweep, pixels, near, mixer, noise, before, own))
     return own, near
+
+
+def with_strokes(pixels: U8, own: U8, mixer: Mixer, noise: float) -> U8:
+    """Return which member each pixel belongs to, thin strokes kept whole and of one ink each.
+
+    Blur and compression may leave a stroke less than half of its ink and smear its colour, but they keep the sum: what
+    the stroke and its surroundings differ from the ink around, added up, points to the stroke's ink.
+    """
+    around, likely = np.empty_like(own), np.empty_like(own)
+    contrast = max(RIDGE_CONTRAST, 4.0 * noise)
+    in_strips(len(own), lambda a, b: find_ridges(pixels, *mixer.tables, contrast, a, b, own, around, likely))
+    result = own.copy()
+    colours = mixer.plain.astype(np.float64)
+    for p in np.unique(around[around < len(colours)]):
+        ridge = (around == p) & (likely != p)
+        count, strokes = cv2.connectedComponents(ridge.astype(np.uint8), connectivity=8)
+        if count == 1:
+            continue
+        rows, columns = np.nonzero(ridge)
+        stroke = strokes[rows, columns]
+        votes = np.zeros((count, len(colours)))
+        np.add.at(votes, (stroke, likely[rows, columns]), 1.0)
+        shares = votes / np.maximum(votes.sum(axis=1, keepdims=True), 1.0)
+        side = 2 * STROKE_REACH + 1
+        zone = cv2.dilate(strokes.astype(np.float32), np.ones((side, side), np.uint8)).astype(np.int64)
+        zone[(own != p) & ~ridge & (around != p)] = 0
+        zone_rows, zone_columns = np.nonzero(zone)
+        which = zone[zone_rows, zone_columns]
+        away = pixels[zone_rows, zone_columns] - colours[p]
+        total = np.stack([np.bincount(which, away[:, k], count) for k in range(3)], axis=1)
+        towards = colours - colours[p]
+        length = np.linalg.norm(towards, axis=1)
+        length[p] = np.inf
+        alike = (total @ towards.T) / (np.maximum(np.linalg.norm(total, axis=1), 1e-9)[:, None] * length[None])
+        alike[:, p] = -1.0
+        score = shares + np.where(votes.sum(axis=1, keepdims=True) >= LEAST_STROKE_PX, COLOUR_VOTE * alike, 0.0)
+        result[rows, columns] = score.argmax(axis=1)[stroke]
+    if noise > LEAST_NOISE:  # ringing leaves crumbs beside edges
+        crumbs = small_regions(result, list(range(len(colours))), CRUMB_PX).mask & (around == 255)
+        result[crumbs] = surroundings(result, crumbs)
+    return result
+
+
+def _sweep(pixels: U8, near: U64, mixer: Mixer, noise: float, before: U8, after: U8, first: int, last: int) -> None:
+    calm(pixels, near, *mixer.tables, noise, PULL, first, last, before, after)
 
 
 def weighed_colours(colours: F32) -> F32:
     """Return colours (n, 3) as differences between them are weighed."""
-    return np.array([weighed(*colour) for colour in colours], dtype=np.float32)
+    return np.asarray(np.array([weighed(*colour) for colour in colours.tolist()], dtype=np.float32))
 
 
 def _surely_near(inks: F64, noise: float) -> F32:
     apart = np.linalg.norm(inks[:, None] - inks[None], axis=2)
     np.fill_diagonal(apart, np.inf)
-    return np.maximum(APART_SHARE * apart.min(axis=1), noise).astype(np.float32) ** 2
+    return np.asarray(np.maximum(APART_SHARE * apart.min(axis=1), noise).astype(np.float32) ** 2)
 
 
 def _cell_owners(pixels: U8, inks: F64) -> tuple[U8, U8]:

@@ -18,8 +18,8 @@ TONE = np.array([0.2126, 0.7152, 0.0722])
 def is_mixed_in_light(pixels: U8, own: U8, inks: F64) -> bool:
     """Tell whether the edges of a picture look mixed in linear light.
 
-    Along edges that fall at every place between pixels, the soft pixels are mixed half and half on average, whatever the
-    blur, as long as it is symmetric. In the wrong space the average leans to the brighter side.
+    Along edges that fall at every place between pixels, the soft pixels are mixed half and half on average, whatever
+    the blur, as long as it is symmetric. In the wrong space the average leans to the brighter side.
     """
     lean_srgb, lean_light, edges = np.zeros(2), np.zeros(2), 0
     light = linear_light(np.arange(256.0))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -53,6 +53,8 @@ class Colours:
         How many pixels they hold.
     noise : float
         How much flat colour wavers, as a standard deviation in sRGB values.
+    errors : (k,) float64
+        The mean ΔE00 of flat colours to the nearest of 1, 2, 3 … inks.
     shaded : bool
         Tones run into each other: there is no count that is right.
     """
@@ -63,6 +65,7 @@ class Colours:
     holdings: F64
     noise: float
     shaded: bool
+    errors: F64
 
     def inks(self, count: int | None, given: F64 | None = None) -> F64:
         """Return so many inks, those given among them and first; None takes as many as are proposed.
@@ -85,7 +88,7 @@ class Colours:
         if not len(fixed):
             return self.proposed
         away = pairwise_ciede2000(lab_of(self.proposed), lab_of(fixed)).min(axis=1)
-        return self.proposed[away > NEAREST_TINTS]
+        return np.asarray(self.proposed[away > NEAREST_TINTS])
 
     def _clusters(self, count: int, fixed: F64) -> F64:
         """k-means in L*a*b* (Lloyd 1982), started from the proposed inks and the colours worst served by them."""
@@ -105,7 +108,7 @@ class Colours:
         return np.concatenate([fixed, rgb_of_lab(centres[held:])])
 
     def curve(self) -> F64:
-        """Return the mean ΔE00 of flat colours to the nearest of 1, 2, 3 … inks, as long as there are colours."""
+        """Work out `errors`, as long as there are colours."""
         lab, errors = lab_of(self.cells), []
         for count in range(1, max(LONGEST_CURVE, min(len(self.proposed) + 3, MOST_PROPOSED)) + 1):
             try:
@@ -161,7 +164,8 @@ def read_colours(pixels: U8) -> Colours:
     inks, holdings = _proved(small, cells[peaks], noise, apart, dirt)
     away = pairwise_ciede2000(lab, lab_of(inks)).min(axis=1)
     shaded = bool(np.average(away, weights=weights) > 4.0)
-    return Colours(frozen(cells), frozen(weights), frozen(inks), frozen(holdings), noise, shaded)
+    found = Colours(frozen(cells), frozen(weights), frozen(inks), frozen(holdings), noise, shaded, np.zeros(0))
+    return replace(found, errors=frozen(found.curve()))
 
 
 def _dirt(lab: F64, weights: F64) -> float:

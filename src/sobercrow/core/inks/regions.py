@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from sobercrow.core.arrays import U8
+from sobercrow.core.arrays import F64, U8
 
 Mask = NDArray[np.bool_]
 
@@ -44,6 +44,18 @@ def _at_edge(regions: NDArray[np.int32], count: int) -> Mask:
     for side in (regions[0], regions[-1], regions[:, 0], regions[:, -1]):
         touched[side] = True
     return touched
+
+
+def outlines_of(mask: Mask) -> list[F64]:
+    """Return the outlines of the regions of a mask, each (n, 2) in pixels, along the edges of its pixels."""
+    found, _, stats, _ = cv2.connectedComponentsWithStats(mask.astype(np.uint8), connectivity=8)
+    outlines = []
+    for left, top, width, height, _area in stats[1 : found + 1]:
+        part = np.pad(mask[top : top + height, left : left + width].astype(np.uint8), 1)
+        large = np.kron(part, np.ones((4, 4), np.uint8))
+        lines, _ = cv2.findContours(large, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_SIMPLE)
+        outlines += [(line.reshape(-1, 2) + 0.5) / 4.0 - 1.0 + (left, top) for line in lines]
+    return outlines
 
 
 def region_at(own: U8, row: int, column: int) -> Mask:

@@ -16,7 +16,8 @@ LIMIT_GAIN = 6.0
 def local_thresholds(grey: U8, window_px: int, contrast: float) -> F64:
     """Return a threshold for every pixel of (h, w), from the mean m and the deviation s of a window around it.
 
-    m (1 + contrast (s / 128 − 1)): Sauvola & Pietikäinen 2000, "Adaptive document image binarization". `window_px` is odd.
+    m (1 + contrast (s / 128 − 1)): Sauvola & Pietikäinen 2000, "Adaptive document image binarization". `window_px` is
+    odd.
     """
     tones = grey.astype(np.float64)
     size = (window_px, window_px)

@@ -7,9 +7,10 @@ from dataclasses import dataclass
 from enum import Enum
 
 import numpy as np
-from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen, QPolygonF, QTransform
+from PySide6.QtCore import QLineF, QPointF, QRectF, QSizeF, Qt
+from PySide6.QtGui import QBrush, QColor, QImage, QPainter, QPainterPath, QPen, QPolygonF, QTransform
 
+from sobercrow.core.arrays import F64
 from sobercrow.core.artwork.anchors import ANCHOR, HANDLE_IN, HANDLE_OUT, NO_HANDLE_PX, AnchorRef
 from sobercrow.core.artwork.hit import shape_bounds
 from sobercrow.core.artwork.model import Artwork, Shape
@@ -36,6 +37,8 @@ class Showing(Enum):
     CLEANED = "Cleaned"
     SHADE = "Shade"
     INKS = "Inks"
+    SOLO = "One ink"
+    ERROR = "Colour error"
     FILLED = "Filled"
     OUTLINE = "Outline"
     OVER = "Over drawing"
@@ -45,13 +48,15 @@ class Showing(Enum):
 class Scene:
     """All a layer needs to paint one frame.
 
+    `threshold` is that of one ink while nothing but it decides, `solo` the ink shown alone.
     `place` leads from pixels of the picture brought in to those of what is shown: the cleaned picture, or the
     picture brought in itself. `sheet_rect` is the whole sheet without its crop, in pixels of what is shown.
     """
 
     presentation: Presentation
     artwork: Artwork
-    threshold: int
+    threshold: int | None
+    solo: int | None
     place: SheetMap
     sheet_rect: QRectF
     camera: Camera
@@ -86,7 +91,7 @@ class PictureLayer:
 
     def __init__(self) -> None:
         """Start with nothing kept."""
-        self._ink_key: tuple[int, int] | None = None
+        self._ink_key: tuple[object, ...] | None = None
         self._ink = QImage()
 
     def paint(self, painter: QPainter, scene: Scene, showing: Showing) -> None:
@@ -95,8 +100,10 @@ class PictureLayer:
             self._source(painter, scene)
         elif showing is Showing.SHADE:
             self._shade(painter, scene)
-        elif showing is Showing.INKS:
-            self._draw(painter, scene, self._inks(scene), scene.page_rect)
+        elif showing in (Showing.INKS, Showing.SOLO):
+            self._draw(painter, scene, self._inks(scene, showing is Showing.SOLO), scene.page_rect)
+        elif showing is Showing.ERROR:
+            self._draw(painter, scene, scene.presentation.error, scene.page_rect)
         else:
             self._draw(painter, scene, self._cleaned(scene), scene.page_rect)
 
@@ -139,12 +146,17 @@ class PictureLayer:
         pyramid: Pyramid = scene.presentation.cleaned
         return pyramid.at(scene.camera.zoom * scene.presentation.results.reduction)
 
-    def _inks(self, scene: Scene) -> QImage:
-        tones = scene.presentation.tones
-        key = (tones.cacheKey(), scene.threshold)
+    def _inks(self, scene: Scene, alone: bool) -> QImage:
+        """The inks in their colours, or one of them alone."""
+        shown = scene.presentation
+        key = (shown.owners.cacheKey(), scene.threshold, scene.solo if alone else None, alone)
         if key != self._ink_key:
             self._ink_key = key
-            self._ink = ink_image(tones, scene.threshold).convertToFormat(QImage.Format.Format_RGB32)
+            if scene.threshold is not None and shown.tones is not None and not alone:
+                image = ink_image(shown.tones, scene.threshold)
+            else:
+                image = shown.in_colours(scene.solo if alone else None, alone)
+            self._ink = image.convertToFormat(QImage.Format.Format_RGB32)
         return self._ink
 
     def _draw(self, painter: QPainter, scene: Scene, image: QImage, rect: QRectF) -> None:
@@ -178,6 +190,26 @@ class PictureLayer:
             painter.drawLine(QLineF(scene.on_screen(x, seen.top()), scene.on_screen(x, seen.bottom())))
         for y in range(int(np.floor(seen.top())), int(np.ceil(seen.bottom())) + 1):
             painter.drawLine(QLineF(scene.on_screen(seen.left(), y), scene.on_screen(seen.right(), y)))
+
+
+class SpeckLayer:
+    """Specks to be cleared away, hatched."""
+
+    def paint(self, painter: QPainter, scene: Scene, outlines: list[F64]) -> None:
+        """Paint regions given by their outlines in picture pixels."""
+        path = QPainterPath()
+        path.setFillRule(Qt.FillRule.WindingFill)
+        for line in outlines:
+            if len(line) > 2:
+                path.addPolygon(QPolygonF([scene.on_screen(x, y) for x, y in line.tolist()]))
+                path.closeSubpath()
+            else:
+                path.addRect(QRectF(scene.on_screen(*line[0]), QSizeF(1, 1)))
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        rust = QColor(tokens.LIGHT.rust)
+        painter.setPen(QPen(rust, 2.0))
+        painter.setBrush(QBrush(rust, Qt.BrushStyle.BDiagPattern))
+        painter.drawPath(path)
 
 
 class ArtworkLayer:

@@ -43,6 +43,15 @@ class Sketch:
     colour: str | None
 
 
+@dataclass(frozen=True, slots=True)
+class Manner:
+    """How something is drawn: its form, how wide in picture pixels, and the colour it is shown in (None: paper)."""
+
+    form: TouchForm
+    width_px: float
+    colour: str | None
+
+
 def nib(canvas: Canvas, start: Pointer) -> Drag:
     """Draw with ink or another colour; Shift draws straight."""
     yield from _touch(canvas, start, TouchTool.NIB)
@@ -65,31 +74,34 @@ TOOLS = (nib, scrape, pour)
 
 
 def _touch(canvas: Canvas, start: Pointer, tool: TouchTool) -> Drag:
-    form = canvas.brush.form
-    if form is TouchForm.FREEHAND:
-        points = yield from _freehand(canvas, start, tool)
-    elif form is TouchForm.POLYGON:
-        points = yield from _polygon(canvas, start, tool)
-    else:
-        points = yield from _from_corner(canvas, start, tool, form)
-    canvas.sketch = None
+    brush = canvas.brush
+    shown = tokens.LIGHT.text if brush.colour == INK_COLOUR else brush.colour
+    paper = tool is TouchTool.SCRAPE or brush.colour == PAPER_COLOUR
+    points = yield from draw(canvas, start, Manner(brush.form, brush.width_px, None if paper else shown))
     if points:
-        _finish(canvas, tool, form, points)
+        _finish(canvas, tool, brush.form, points)
 
 
-def _sketch(canvas: Canvas, tool: TouchTool, points: tuple[Point, ...], filled: bool) -> None:
-    colour = canvas.brush.colour
-    if tool is TouchTool.SCRAPE or colour == PAPER_COLOUR:
-        shown = None
+def draw(canvas: Canvas, start: Pointer, manner: Manner) -> Generator[None, Pointer, tuple[Point, ...]]:
+    """Draw in a manner, sketched meanwhile; returns the points, none if nothing was drawn."""
+    if manner.form is TouchForm.FREEHAND:
+        points = yield from _freehand(canvas, start, manner)
+    elif manner.form is TouchForm.POLYGON:
+        points = yield from _polygon(canvas, start, manner)
     else:
-        shown = tokens.LIGHT.text if colour == INK_COLOUR else colour
-    canvas.sketch = Sketch(points, 0.0 if filled else canvas.brush.width_px, shown)
+        points = yield from _from_corner(canvas, start, manner)
+    canvas.sketch = None
+    return points
+
+
+def _sketch(canvas: Canvas, manner: Manner, points: tuple[Point, ...], filled: bool) -> None:
+    canvas.sketch = Sketch(points, 0.0 if filled else manner.width_px, manner.colour)
     canvas.update()
 
 
-def _freehand(canvas: Canvas, start: Pointer, tool: TouchTool) -> Generator[None, Pointer, tuple[Point, ...]]:
+def _freehand(canvas: Canvas, start: Pointer, manner: Manner) -> Generator[None, Pointer, tuple[Point, ...]]:
     path = [(start.x, start.y)]
-    _sketch(canvas, tool, tuple(path), filled=False)
+    _sketch(canvas, manner, tuple(path), filled=False)
     pointer = start
     while not pointer.released:
         pointer = yield
@@ -97,7 +109,7 @@ def _freehand(canvas: Canvas, start: Pointer, tool: TouchTool) -> Generator[None
             path = [path[0], _straight(path[0], pointer)]
         else:
             path.append((pointer.x, pointer.y))
-        _sketch(canvas, tool, tuple(path), filled=False)
+        _sketch(canvas, manner, tuple(path), filled=False)
     return simplified(path)
 
 
@@ -110,14 +122,12 @@ def _straight(start: Point, pointer: Pointer) -> Point:
     return start[0] + length * math.cos(angle), start[1] + length * math.sin(angle)
 
 
-def _from_corner(
-    canvas: Canvas, start: Pointer, tool: TouchTool, form: TouchForm
-) -> Generator[None, Pointer, tuple[Point, ...]]:
+def _from_corner(canvas: Canvas, start: Pointer, manner: Manner) -> Generator[None, Pointer, tuple[Point, ...]]:
     """A line or a box, from where the pointer went down to where it is."""
     first = (start.x, start.y)
 
     def so_far(p: Pointer) -> tuple[Point, ...]:
-        if form is TouchForm.LINE:
+        if manner.form is TouchForm.LINE:
             return first, _straight(first, p) if p.shift else (p.x, p.y)
         dx, dy = p.x - start.x, p.y - start.y
         if p.shift:
@@ -128,11 +138,11 @@ def _from_corner(
     pointer = start
     while not pointer.released:
         pointer = yield
-        _sketch(canvas, tool, so_far(pointer), filled=form is TouchForm.BOX)
+        _sketch(canvas, manner, so_far(pointer), filled=manner.form is TouchForm.BOX)
     return so_far(pointer) if QLineF(start.at, pointer.at).length() > tokens.DRAG_THRESHOLD_PX else ()
 
 
-def _polygon(canvas: Canvas, start: Pointer, tool: TouchTool) -> Generator[None, Pointer, tuple[Point, ...]]:
+def _polygon(canvas: Canvas, start: Pointer, manner: Manner) -> Generator[None, Pointer, tuple[Point, ...]]:
     """Corner after corner by clicks; a double click or Enter closes it."""
     corners = [(start.x, start.y)]
     pointer = start
@@ -141,7 +151,7 @@ def _polygon(canvas: Canvas, start: Pointer, tool: TouchTool) -> Generator[None,
         place = _straight(corners[-1], pointer) if pointer.shift else (pointer.x, pointer.y)
         if pointer.pressed and math.dist(place, corners[-1]) * canvas.camera.zoom > tokens.DRAG_THRESHOLD_PX:
             corners.append(place)
-        _sketch(canvas, tool, (*corners, place), filled=True)
+        _sketch(canvas, manner, (*corners, place), filled=True)
     return tuple(corners) if len(corners) >= 3 else ()
 
 

@@ -10,13 +10,16 @@ from PySide6.QtCore import QEvent, QLineF, QPoint, QPointF, QRectF, Qt, QTimer, 
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
+from sobercrow.core.arrays import F64
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.cleanup.sheet import SheetMap, sheet_map
+from sobercrow.core.inks.separation import OneInk
 from sobercrow.core.job import Results
 from sobercrow.core.settings import ASSUMED_DPI, Point
 from sobercrow.desktop import tokens
-from sobercrow.desktop.canvas import overlays, tools, touch_tools
+from sobercrow.desktop.canvas import ink_tools, overlays, tools, touch_tools
 from sobercrow.desktop.canvas.camera import Camera
+from sobercrow.desktop.canvas.ink_tools import InkBrush
 from sobercrow.desktop.canvas.layers import (
     AnchorLayer,
     ArtworkLayer,
@@ -24,6 +27,7 @@ from sobercrow.desktop.canvas.layers import (
     PictureLayer,
     Scene,
     Showing,
+    SpeckLayer,
     union_box,
 )
 from sobercrow.desktop.canvas.tools import Drag, Pointer, Tool
@@ -50,6 +54,8 @@ class Canvas(QWidget):
     levelled = Signal(float)
     picked = Signal(float, float)
     touched = Signal(object)
+    ink_touched = Signal(object)
+    ink_pointed = Signal(float, float, bool)
 
     def __init__(self, document: Document) -> None:
         """Show a document."""
@@ -65,6 +71,9 @@ class Canvas(QWidget):
         self.corners: list[Point] | None = None
         self.raw = False
         self.brush = Brush()
+        self.ink_brush = InkBrush()
+        self.solo: int | None = None
+        self.specks: list[F64] = []
         self.sketch: Sketch | None = None
         self.ruler: tuple[QPointF, QPointF, str] | None = None
         self._at: QPointF | None = None
@@ -78,7 +87,7 @@ class Canvas(QWidget):
         self._settle.setSingleShot(True)
         self._settle.timeout.connect(self.update)
         self._picture, self._artwork = PictureLayer(), ArtworkLayer()
-        self._chosen, self._anchors = ChosenLayer(), AnchorLayer()
+        self._chosen, self._anchors, self._specks = ChosenLayer(), AnchorLayer(), SpeckLayer()
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Drawing")
@@ -101,11 +110,15 @@ class Canvas(QWidget):
         if self.raw:
             place = SheetMap(np.eye(3), source.width, source.height, exact=True)
             sheet = QRectF(0, 0, source.width, source.height)
-        threshold = self.document.state.settings.inks.threshold
+        inks, separation = self.document.state.settings.inks, results.separation
+        threshold = None
+        if presentation.tones is not None and isinstance(separation, OneInk):
+            threshold = separation.threshold if inks.threshold is None else inks.threshold
         return Scene(
             presentation,
             self.preview if self.preview is not None else presentation.artwork,
-            threshold if threshold is not None else results.separation.threshold,
+            threshold,
+            self.solo,
             place,
             sheet,
             self.camera,
@@ -139,6 +152,21 @@ class Canvas(QWidget):
     def set_brush(self, brush: Brush) -> None:
         """Touch up with another width, colour or form."""
         self.brush = brush
+        self.update()
+
+    def set_ink_brush(self, brush: InkBrush) -> None:
+        """Touch up the inks with another width, form or ink."""
+        self.ink_brush = brush
+        self.update()
+
+    def show_solo(self, ink: int | None) -> None:
+        """Choose which ink is shown where one is shown alone."""
+        self.solo = ink
+        self.update()
+
+    def show_specks(self, outlines: list[F64]) -> None:
+        """Hatch what would be cleared away."""
+        self.specks = outlines
         self.update()
 
     def dpi(self) -> float:
@@ -262,6 +290,8 @@ class Canvas(QWidget):
             self._paint_anchors(painter, scene)
         elif self.tool is tools.choose and not self.raw:
             self._chosen.paint(painter, scene)
+        if self.specks and not self.raw:
+            self._specks.paint(painter, scene, self.specks)
         if self.frame is not None:
             overlays.paint_frame(painter, self.frame)
         self._paint_setting(painter, scene)
@@ -277,6 +307,8 @@ class Canvas(QWidget):
         if self._at is None:
             return
         brushing = self.tool in touch_tools.TOOLS
+        if self.tool is ink_tools.nib and self.sketch is None:
+            overlays.paint_nib(painter, self._at, 0.5 * self.ink_brush.width_px * scene.camera.zoom)
         if (brushing and self.brush.magnifier) or self.corners is not None:
             overlays.paint_magnifier(painter, scene, self._at, self._paint_magnified)
         if brushing and self.tool is not touch_tools.pour and self.sketch is None:

@@ -7,10 +7,9 @@ from dataclasses import replace
 from PySide6.QtCore import Signal
 
 from sobercrow.core.errors import SettingError
-from sobercrow.core.settings import DPI, Inks, Meaning, dpi_of_length, meaning_of, px_to_mm
+from sobercrow.core.settings import DPI, Meaning, dpi_of_length, px_to_mm
 from sobercrow.desktop.controls import NumberField, Panel, button, hair_line, label, panel_column
 from sobercrow.desktop.document import Document
-from sobercrow.desktop.histogram import Histogram, Mark
 from sobercrow.desktop.panels.check_list import CheckList
 
 KNOWN_LENGTH = Meaning("Known length", "How long what you measured is in truth.", 0, 5000, "mm", 1, 2)
@@ -110,44 +109,3 @@ class BringInPanel(Panel):
         self.dpi.show_value(dpi, given is None, note)
         width, height = px_to_mm(source.width, dpi), px_to_mm(source.height, dpi)
         self.true_size.setText(f"{width:.1f} × {height:.1f} mm in true size")
-
-
-class InksPanel(Panel):
-    """What is ink and what is paper."""
-
-    def __init__(self, document: Document) -> None:
-        """Show a document's threshold."""
-        super().__init__()
-        self._document = document
-        self.histogram = Histogram("Tones of the cleaned picture, with the threshold")
-        self.histogram.dragged.connect(lambda _name, tone: self._set(tone))
-        self.threshold = NumberField(meaning_of(Inks, "threshold"), large=True)
-        self.threshold.changed.connect(self._set)
-        self.threshold.reset.connect(lambda: self._set(None))
-        self.coverage = label(muted=True)
-        self.column = panel_column(
-            label("Ink and paper", strong=True), self.histogram, self.threshold, hair_line(), self.coverage
-        )
-
-    def _set(self, threshold: float | None) -> None:
-        settings = self._document.state.settings
-        value = None if threshold is None else min(max(round(threshold), 0), 255)
-        self._document.change_settings("Move threshold", replace(settings, inks=Inks(value)), merge="threshold")
-
-    def refresh(self) -> None:
-        """Show the present state."""
-        presentation = self._document.presentation
-        if presentation is None:
-            return
-        separation = presentation.results.separation
-        given = self._document.state.settings.inks.threshold
-        threshold = separation.neutral if given is None else given
-        self.threshold.show_value(
-            threshold,
-            given is None,
-            f"Tones up to {threshold} count as ink; higher makes the drawing heavier. "
-            f"Automatic choice: {separation.neutral}.",
-        )
-        self.histogram.show_tones(separation.tones, [Mark("threshold", threshold, "#1D7972")], split=threshold)
-        ink = 100 * separation.tones[: threshold + 1].sum() / max(separation.tones.sum(), 1)
-        self.coverage.setText(f"Ink covers {ink:.1f} % of the picture; the rest is paper and is not traced.")
