@@ -103,7 +103,9 @@ def draft_table() -> None:
                 seconds = []
                 for k in range(3):
                     tried = (
-                        Settings(inks=Inks(120 + k)) if change == "threshold" else Settings(tracing=Tracing(40.0 + k))
+                        Settings(inks=Inks(threshold=120 + k))
+                        if change == "threshold"
+                        else Settings(tracing=Tracing(40.0 + k))
                     )
                     start = time.perf_counter()
                     job.run(tried, pixels)

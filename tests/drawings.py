@@ -54,4 +54,4 @@ def picture(grey: U8, dpi: float = 300.0) -> Picture:
 
 def separation(grey: U8, threshold: int | None = None) -> Separation:
     """Return tones parted into ink and paper."""
-    return separate(picture(grey), Inks(threshold))
+    return separate(picture(grey), Inks(threshold=threshold))

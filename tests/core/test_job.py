@@ -23,7 +23,7 @@ def test_only_stale_steps_are_run_again(job: Job) -> None:
     first = job.run(Settings())
     again = job.run(Settings())
     detailed = job.run(Settings(tracing=Tracing(detail=20)))
-    inked = job.run(Settings(inks=Inks(90)))
+    inked = job.run(Settings(inks=Inks(threshold=90)))
     assert again.borders is first.borders
     assert detailed.separation is first.separation
     assert inked.separation is not first.separation
@@ -67,7 +67,7 @@ def test_a_crop_beyond_the_picture_is_refused(job: Job) -> None:
 
 
 def test_seconds_are_told_per_step(job: Job) -> None:
-    seconds = job.run(replace(Settings(), inks=Inks(77))).seconds
+    seconds = job.run(replace(Settings(), inks=Inks(threshold=77))).seconds
     assert {"Light", "Levels", "inks", "trace", "measure"} <= set(seconds)
     assert all(s >= 0 for s in seconds.values())
 

@@ -90,7 +90,7 @@ def test_a_new_change_leaves_nothing_to_redo(document: Document) -> None:
 def test_changes_in_quick_succession_are_one(document: Document) -> None:
     before = document.state.settings
     for threshold in (100, 110, 120):
-        document.change_settings("Move threshold", replace(before, inks=Inks(threshold)), merge="threshold")
+        document.change_settings("Move threshold", replace(before, inks=Inks(threshold=threshold)), merge="threshold")
     document.change_settings("Set detail", replace(document.state.settings, tracing=Tracing(20)), merge="detail")
     document.undo()
     assert document.state.settings.inks.threshold == 120

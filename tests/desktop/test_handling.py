@@ -147,7 +147,7 @@ def test_step_cards_are_picked_by_mouse_and_keys(window: MainWindow) -> None:
 def test_cards_are_hatched_while_their_result_is_old(window: MainWindow) -> None:
     cards = window.rail.cards
     assert not any(card.stale for card in cards.values())
-    window.panels[Step.INKS].threshold.changed.emit(80.0)
+    window.inks_panel.one.threshold.changed.emit(80.0)
     assert [card.stale for card in cards.values()] == [False, False, True, True, True, True]
     wait_until_done(window)
     assert not any(card.stale for card in cards.values())

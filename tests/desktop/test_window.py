@@ -57,7 +57,7 @@ def test_from_a_picture_to_an_svg(window: MainWindow, drag, tmp_path: Path, monk
 
     # the threshold is moved on the histogram
     window.go_to(Step.INKS)
-    histogram = window.panels[Step.INKS].histogram
+    histogram = window.inks_panel.one.histogram
     QTest.mouseClick(
         histogram, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(round(histogram._x(90)), 30)
     )

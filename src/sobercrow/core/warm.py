@@ -8,9 +8,22 @@ from sobercrow.core.arrays import U8
 from sobercrow.core.cleanup.guides import Guide, take_out
 from sobercrow.core.cleanup.straighten import find_turn
 from sobercrow.core.geometry.fit import fit_cubic
+from sobercrow.core.inks.error import colour_error
 from sobercrow.core.job import Job
 from sobercrow.core.picture.picture import Picture
-from sobercrow.core.settings import CleanUp, GreyMix, Settings, TouchForm, TouchTool, TouchUp
+from sobercrow.core.settings import (
+    CleanUp,
+    GreyMix,
+    InkForm,
+    InkKind,
+    Inks,
+    InkTool,
+    InkTouchUp,
+    Settings,
+    TouchForm,
+    TouchTool,
+    TouchUp,
+)
 
 
 def warm() -> None:
@@ -23,10 +36,26 @@ def warm() -> None:
     for mix in (None, GreyMix()):
         clean_up = CleanUp(light=100.0, stains=50.0, smooth=50.0, mix=mix, touch_ups=touch_ups)
         Job(Picture(coloured, 300.0)).run(Settings(clean_up=clean_up))
+    _warm_inks(grey)
     for pixels in (grey, coloured):
         take_out(pixels, grey, (Guide((5.0, 10.0), (170.0, 12.0), 0.3),), 255.0, 0.0)
     find_turn(grey)
     fit_cubic(np.column_stack([np.linspace(0, 9, 8), np.sqrt(np.linspace(0, 9, 8))]))
+
+
+def _warm_inks(grey: U8) -> None:
+    """Part a drawing in three dirty colours, with a stroke and a spot to be mended."""
+    pixels = np.repeat(grey[..., None], 3, axis=2)
+    pixels[20:50, 120:160] = (200, 60, 40)
+    pixels[60:62, 5:170] = (40, 90, 200)
+    pixels = np.clip(pixels + np.random.default_rng(1).normal(0, 5, pixels.shape), 0, 255).astype(np.uint8)
+    touch_ups = (
+        InkTouchUp(InkTool.NIB, InkForm.FREEHAND, ((5.0, 5.0), (50.0, 8.0)), ("#000000",)),
+        InkTouchUp(InkTool.SPOT, InkForm.PLACE, ((140.0, 30.0),)),
+    )
+    inks = Inks(InkKind.SEVERAL, touch_ups=touch_ups, speck_px2=4.0)
+    results = Job(Picture(pixels, 300.0)).run(Settings(inks=inks))
+    colour_error(results.cleaned.pixels, results.separation.own, results.separation.inks)
 
 
 def _drawing() -> U8:

@@ -232,7 +232,8 @@ class MainWindow(QMainWindow):
         canvas.ink_pointed.connect(inks.several.pointed)
         inks.wishes.tool.connect(self.use_tool)
         inks.wishes.brush.connect(canvas.set_ink_brush)
-        inks.wishes.solo.connect(self._show_solo)
+        inks.wishes.solo.connect(canvas.show_solo)
+        inks.wishes.alone.connect(lambda on: self.show_as(Showing.SOLO if on else Showing.INKS))
         inks.wishes.specks.connect(canvas.show_specks)
         inks.wishes.load.connect(self.files.load_inks)
         inks.wishes.save.connect(self.files.save_inks)
@@ -321,6 +322,7 @@ class MainWindow(QMainWindow):
         if showing in LOOKS[self.step].views:
             self._chosen_views[self.step] = showing
         self.canvas.set_showing(showing)
+        self.inks_panel.show_view(showing)
         self._set_frame()
         for other, made in self._view_buttons.items():
             made.setChecked(other is showing)
@@ -367,12 +369,6 @@ class MainWindow(QMainWindow):
         if not self.clean_panel.touch.picked(x, y):
             self.clean_panel.tone.picked(x, y)
         self.use_tool("hand")
-
-    def _show_solo(self, ink: int | None) -> None:
-        """Show one ink alone, or with None all of them again."""
-        self.canvas.show_solo(ink)
-        if self.step is Step.INKS:
-            self.show_as(Showing.INKS if ink is None else Showing.SOLO)
 
     def _measured(self, length_px: float) -> None:
         enlarged = 1.0 if self.canvas.raw else self.document.state.settings.clean_up.in_force().enlarge

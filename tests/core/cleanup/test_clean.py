@@ -102,8 +102,23 @@ def test_tinted_paper_becomes_white_and_inks_keep_their_hue_and_all_their_tone()
     made = clean(Picture(sheet, 300.0), CleanUp(light=0.0, smooth=0.0)).pixels.astype(int)
     assert np.ptp(made[2, 2]) <= 1
     assert made[2, 2].min() >= 248
-    plain = tone_curve(automatic_levels(histogram(Picture(sheet, 300.0).grey())))
+    white = automatic_levels(histogram(Picture(sheet, 300.0).grey())).white
+    plain = tone_curve(Levels(0, 1.0, white))
     assert np.array_equal(made[30, 25], plain[sheet[30, 25]])
+
+
+def test_a_grey_drawing_on_tinted_paper_still_becomes_black_on_white() -> None:
+    sheet = np.full((60, 90, 3), (240, 232, 215), np.uint8)
+    sheet[10:50, 10:40] = (60, 58, 54)
+    made = clean(Picture(sheet, 300.0), CleanUp(light=0.0, smooth=0.0)).pixels
+    assert made[30, 25].max() <= 6
+    assert made[2, 2].min() >= 248
+
+
+def test_a_coloured_ground_is_not_taken_for_paper() -> None:
+    sheet = np.full((60, 90, 3), (250, 214, 40), np.uint8)
+    sheet[10:50, 10:40] = (20, 60, 160)
+    assert np.array_equal(clean(Picture(sheet, 300.0), CleanUp(light=0.0, smooth=0.0)).pixels, sheet)
 
 
 def test_levels_send_black_and_white_points_to_the_ends() -> None:

@@ -27,8 +27,15 @@ from sobercrow.core.settings import (
     Corners,
     Crop,
     GreyMix,
+    Ink,
+    InkForm,
+    InkKind,
     Inks,
+    InkTool,
+    InkTouchUp,
     Levels,
+    Mixing,
+    Role,
     Settings,
     TouchForm,
     TouchTool,
@@ -98,7 +105,13 @@ SETTINGS = Settings(
         touch_ups=(TouchUp(TouchTool.NIB, TouchForm.LINE, ((3.0, 4.5), (9.0, 8.0)), 3.0, "#a33e2e"),),
         off=("crop", "light"),
     ),
-    inks=Inks(99),
+    inks=Inks(
+        InkKind.SEVERAL,
+        palette=(Ink("#a33e2e", "Rust", Role.PAPER, True, ("#a33e2e", "#b04a3a")), Ink("#101010")),
+        count=3,
+        mixing=Mixing.LINEAR,
+        touch_ups=(InkTouchUp(InkTool.RING, InkForm.POLYGON, ((1.0, 2.0), (9.0, 2.0), (5.0, 8.0)), ("#101010",)),),
+    ),
     tracing=Tracing(33.0, 0.4, 50.0, 12.0),
 )
 
@@ -125,7 +138,7 @@ def test_settings_come_back_from_json_as_they_were(turns, midtone, threshold, de
 
     settings = Settings(
         clean_up=CleanUp(quarter_turns=turns, levels=Levels(0, midtone, 255)),
-        inks=Inks(threshold),
+        inks=Inks(threshold=threshold),
         tracing=Tracing(detail, tolerance),
     )
     assert Settings.from_plain(json.loads(json.dumps(asdict(settings)))) == settings
@@ -180,10 +193,13 @@ def test_a_project_of_the_first_version_opens_with_its_picture_cleaned_as_it_was
     write_project(Project(b"picture", "scan.png", Settings(), None), None, path)
     with zipfile.ZipFile(path) as archive:
         head = json.loads(archive.read("project.json"))
-    assert head["version"] == 2
+    assert head["version"] == 3
     head["version"] = 1
+    head["settings"]["inks"] = {"threshold": None}
     head["settings"]["clean_up"] = {"quarter_turns": 3, "crop": None, "levels": {"black": 5, "midtone": 1, "white": 99}}
     _rewrite(path, "project.json", json.dumps(head).encode())
-    clean_up = read_project(path).settings.clean_up
+    settings = read_project(path).settings
+    clean_up = settings.clean_up
+    assert settings.inks.kind is InkKind.ONE
     assert (clean_up.quarter_turns, clean_up.levels) == (3, Levels(5, 1, 99))
     assert (clean_up.light, clean_up.smooth, clean_up.enlarge) == (0.0, 0.0, 1)

@@ -257,6 +257,6 @@ def test_adjustment_brings_a_disturbed_circle_back() -> None:
 def test_borders_of_letters_close_without_crossing_themselves() -> None:
     # the area by the polygon's formula equals the number of ink pixels, weighted by their coverage
     grey = lettering("Q8&", 120)
-    found = find_borders(separation(grey))
+    found = find_borders(separation(grey).field)
     covered = (255.0 - grey).sum() / 255.0
     assert sum(polygon_area(line) for line in found.lines) == pytest.approx(covered, rel=4e-3)

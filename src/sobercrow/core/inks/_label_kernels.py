@@ -15,8 +15,6 @@ REACH = 3
 """How far from flat colour a soft edge reaches, in pixels."""
 STRANGER = 10.0
 """What a mixture with an ink that is nowhere near costs more, in units of the noise squared."""
-APART_SHARE = 0.3
-"""A pixel is surely an ink's if it is nearer to it than this share of the distance to the next ink."""
 CELL_BITS = 3
 RIDGE_SHARE, RIDGE_RESIDUE, RIDGE_SLACK, RIDGE_LEAD, RIDGE_FAINT = 0.34, 0.6, 1.05, 1.3, 0.25
 """On a thin stroke blur leaves its ink a third at least; the rest of a colour it does not explain may be so large, as

@@ -13,7 +13,6 @@ from sobercrow.core.arrays import F32, F64, U8, U64
 from sobercrow.core.compiled import in_strips
 from sobercrow.core.inks._colour_kernels import mark_cells, steps_between, two_nearest
 from sobercrow.core.inks._label_kernels import (
-    APART_SHARE,
     calm,
     find_ridges,
     first_labels,
@@ -29,11 +28,14 @@ from sobercrow.core.inks.regions import small_regions, surroundings
 CELLS = 32**3
 BACK_STEPS = 4096
 LEAST_NOISE = 3.0
+APART_SHARE = 0.3
+"""A pixel is surely an ink's if it is nearer to it than this share of the distance to the next ink."""
 PULL = 0.6
 """What a neighbour of another ink weighs, in units of the colour's likelihood."""
 SWEEPS = 3
 CRUMB_PX = 9
 """Smaller regions in a dirty picture are left over from compression."""
+SHORTEST_STROKE_PX = 3
 STROKE_REACH = 3
 LEAST_STROKE_PX = 6
 COLOUR_VOTE = 6.0
@@ -161,6 +163,8 @@ def with_strokes(pixels: U8, own: U8, mixer: Mixer, noise: float) -> U8:
         count, strokes = cv2.connectedComponents(ridge.astype(np.uint8), connectivity=8)
         if count == 1:
             continue
+        long_enough = np.bincount(strokes.ravel(), minlength=count) >= SHORTEST_STROKE_PX
+        ridge &= long_enough[strokes]
         rows, columns = np.nonzero(ridge)
         stroke = strokes[rows, columns]
         votes = np.zeros((count, len(colours)))

@@ -7,15 +7,17 @@ import numpy as np
 from sobercrow.core.arrays import F64, U8
 from sobercrow.core.inks.colour import linear_light
 
-REACH = 3
+REACH = 4
+SOFT = 0.06
 ENOUGH_EDGES = 200
-CLEARLY = 0.03
+CLEARLY, WARY = 0.004, 0.02
+"""How much more an edge must lean in sRGB values than in linear light: in a clean picture, and more in a dirty one."""
 LEAST_CONTRAST = 0.25
 """Edges with less difference in linear light tell nothing."""
 TONE = np.array([0.2126, 0.7152, 0.0722])
 
 
-def is_mixed_in_light(pixels: U8, own: U8, inks: F64) -> bool:
+def is_mixed_in_light(pixels: U8, own: U8, inks: F64, dirt: float) -> bool:
     """Tell whether the edges of a picture look mixed in linear light.
 
     Along edges that fall at every place between pixels, the soft pixels are mixed half and half on average, whatever
@@ -49,10 +51,12 @@ def is_mixed_in_light(pixels: U8, own: U8, inks: F64) -> bool:
         ):
             low, high = np.minimum(levels[a], levels[b]), np.maximum(levels[a], levels[b])
             share = (values - low[:, None]) / (high - low)[:, None]
-            soft = (share > 0.06) & (share < 0.94)
+            soft = (share > SOFT) & (share < 1.0 - SOFT)
+            ends = share[:, [0, -1]]
+            soft &= ((ends.min(axis=1) <= SOFT) & (ends.max(axis=1) >= 1.0 - SOFT))[:, None]  # else a side is cut off
             sums += share[soft].sum(), soft.sum()
         edges += len(r)
     if edges < ENOUGH_EDGES or lean_srgb[1] < ENOUGH_EDGES or lean_light[1] < ENOUGH_EDGES:
         return False
-    off_srgb, off_light = (abs(s[0] / s[1] - 0.5) for s in (lean_srgb, lean_light))
-    return bool(off_light + CLEARLY < off_srgb)
+    leaning, off_light = lean_srgb[0] / lean_srgb[1] - 0.5, abs(lean_light[0] / lean_light[1] - 0.5)
+    return bool(off_light + CLEARLY + WARY * min(dirt, 1.0) < leaning)

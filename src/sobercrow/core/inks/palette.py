@@ -53,6 +53,8 @@ class Colours:
         How many pixels they hold.
     noise : float
         How much flat colour wavers, as a standard deviation in sRGB values.
+    dirt : float
+        How far flat colours stray from the common ones, in ΔE00; nothing in a clean picture.
     errors : (k,) float64
         The mean ΔE00 of flat colours to the nearest of 1, 2, 3 … inks.
     shaded : bool
@@ -64,6 +66,7 @@ class Colours:
     proposed: F64
     holdings: F64
     noise: float
+    dirt: float
     shaded: bool
     errors: F64
 
@@ -164,7 +167,7 @@ def read_colours(pixels: U8) -> Colours:
     inks, holdings = _proved(small, cells[peaks], noise, apart, dirt)
     away = pairwise_ciede2000(lab, lab_of(inks)).min(axis=1)
     shaded = bool(np.average(away, weights=weights) > 4.0)
-    found = Colours(frozen(cells), frozen(weights), frozen(inks), frozen(holdings), noise, shaded, np.zeros(0))
+    found = Colours(frozen(cells), frozen(weights), frozen(inks), frozen(holdings), noise, dirt, shaded, np.zeros(0))
     return replace(found, errors=frozen(found.curve()))
 
 

@@ -8,6 +8,7 @@ import cv2
 import numpy as np
 
 from sobercrow.core.arrays import F64, U8
+from sobercrow.core.cleanup._tone_kernels import is_grey
 from sobercrow.core.cleanup.sheet import SheetMap
 from sobercrow.core.compiled import in_strips
 from sobercrow.core.errors import SettingError
@@ -180,7 +181,7 @@ def separate(
     """
     place = place if place is not None else SheetMap(np.eye(3), cleaned.width, cleaned.height, exact=True)
     grey = cleaned.grey()
-    if settings.kind is InkKind.ONE:
+    if not needs_colours(settings, is_grey(cleaned.pixels)):
         return _one_ink(grey, cleaned, settings, place, reduction)
     if settings.kind is InkKind.GREYS:
         cleaned = cleaned.in_grey()
@@ -190,10 +191,11 @@ def separate(
     return _several_inks(cleaned, settings, place, colours, reduction)
 
 
-def needs_colours(settings: Inks, is_grey: bool) -> bool:
+def needs_colours(settings: Inks, without_colour: bool) -> bool:
     """Tell whether the colours of a picture have to be read for these settings."""
     if settings.kind is None:
-        return not is_grey or bool(settings.palette) or settings.count is not None
+        several = bool(settings.palette) or settings.count is not None
+        return several or (settings.threshold is None and not without_colour)
     return settings.kind is not InkKind.ONE
 
 
@@ -239,7 +241,9 @@ def _several_inks(cleaned: Picture, settings: Inks, place: SheetMap, colours: Co
         raise SettingError(f"There can be {MOST_MEMBERS} colours in all inks together, not {len(members)}; merge less.")
     linear = settings.mixing is Mixing.LINEAR
     labels = part(cleaned.pixels, members, owner, linear, colours.noise)
-    if settings.mixing is Mixing.AUTO and is_mixed_in_light(cleaned.pixels, labels.own, _colours_of(inks)):
+    if settings.mixing is Mixing.AUTO and is_mixed_in_light(
+        cleaned.pixels, labels.own, _colours_of(inks), colours.dirt
+    ):
         linear = True
         labels = part(cleaned.pixels, members, owner, linear, colours.noise)
     inks = _with_paper(inks, settings, labels.own)

@@ -207,7 +207,10 @@ class SpeckLayer:
                 path.addRect(QRectF(scene.on_screen(*line[0]), QSizeF(1, 1)))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         rust = QColor(tokens.LIGHT.rust)
-        painter.setPen(QPen(rust, 2.0))
+        painter.setPen(QPen(QColor(tokens.LIGHT.page), 4.0))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPath(path)
+        painter.setPen(QPen(rust, 1.6))
         painter.setBrush(QBrush(rust, Qt.BrushStyle.BDiagPattern))
         painter.drawPath(path)
 

@@ -100,6 +100,24 @@ def paint_stroke(painter: QPainter, scene: Scene, points: Sequence[Point], width
     painter.drawPolygon(at)
 
 
+def paint_error_legend(painter: QPainter, scene: Scene) -> None:
+    """Paint what the steps of the colour error mean, at the bottom left."""
+    metrics = painter.fontMetrics()
+    steps = [("0", tokens.ERROR_NONE), *((f"{least:.0f}", colour) for least, colour in tokens.ERROR_STEPS)]
+    title, cell, height = "Colour error ΔE from", 34.0, float(metrics.height()) + 8.0
+    wide = metrics.horizontalAdvance(title) + 20 + cell * len(steps)
+    box = QRectF(14, scene.height - height - 14, wide, height)
+    painter.fillRect(box, QColor(palette().panel))
+    painter.setPen(QColor(palette().text))
+    painter.drawText(box.adjusted(8, 0, 0, 0), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, title)
+    x = box.right() - cell * len(steps) - 4
+    for k, (text, colour) in enumerate(steps):
+        part = QRectF(x + k * cell, box.top() + 4, cell, height - 8)
+        painter.fillRect(part, QColor(colour))
+        painter.setPen(QColor(tokens.LIGHT.text if QColor(colour).lightnessF() > 0.45 else tokens.LIGHT.page))
+        painter.drawText(part, Qt.AlignmentFlag.AlignCenter, text)
+
+
 def paint_nib(painter: QPainter, at: QPointF, radius: float) -> None:
     """Paint how wide a stroke would be: a thin ring, light on dark and dark on light."""
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)

@@ -290,6 +290,8 @@ class Canvas(QWidget):
             self._paint_anchors(painter, scene)
         elif self.tool is tools.choose and not self.raw:
             self._chosen.paint(painter, scene)
+        if self.showing is Showing.ERROR and not self.raw:
+            overlays.paint_error_legend(painter, scene)
         if self.specks and not self.raw:
             self._specks.paint(painter, scene, self.specks)
         if self.frame is not None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from sobercrow.core.inks.separation import OneInk
 from sobercrow.core.settings import InkKind
+from sobercrow.desktop.canvas.layers import Showing
 from sobercrow.desktop.controls import Fold, Panel, panel_column, row_of
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.panels.inks.one import OnePart
@@ -54,6 +55,13 @@ class InksPanel(Panel):
             count = 4 if kind is InkKind.GREYS else None
             self._part.set(f"Take {KINDS[kind].lower()}", kind=kind, count=count, palette=())
         self.refresh()
+
+    def show_view(self, showing: Showing) -> None:
+        """Follow what the canvas shows: one ink alone needs one chosen."""
+        alone = showing is Showing.SOLO
+        self.several.solo.setChecked(alone)
+        if alone and self.several.one() is None:
+            self.several.list.select(0)
 
     def refresh(self) -> None:
         """Show the present state."""

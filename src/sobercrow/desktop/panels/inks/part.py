@@ -22,6 +22,7 @@ class InkWishes(QObject):
     tool = Signal(str)
     brush = Signal(object)
     solo = Signal(object)
+    alone = Signal(bool)
     specks = Signal(object)
     load = Signal()
     save = Signal()

@@ -56,7 +56,7 @@ class SeveralPart(InkPart):
         self.lock = tick("Lock", "The ink stays when the colour count changes.")
         self.lock.clicked.connect(self._lock)
         self.solo = tick("Show alone", "The canvas shows this ink alone.")
-        self.solo.clicked.connect(lambda on: self.wishes.solo.emit(self.one() if on else None))
+        self.solo.clicked.connect(self._show_alone)
         self.at_edge = tick("Paper only where it touches the edge", "Paper within ink is traced.")
         self.at_edge.clicked.connect(lambda on: self.set("Set paper at the edge", paper_at_edge=on))
         self.mixing = choices(MIXINGS, lambda m: self.set("Set mixing", mixing=m), MIXING_TIPS)
@@ -105,6 +105,9 @@ class SeveralPart(InkPart):
 
     def set_count(self, count: int | None) -> None:
         """Ask for so many inks; None takes as many as are proposed."""
+        separation = self.separation
+        if count is None and isinstance(separation, SeveralInks) and any(ink.locked for ink in self.inks):
+            count = max(len(separation.colours.proposed), 2)  # those locked, and others to make up the proposed count
         self.change("Set colour count", lambda: self.settings.with_count(count, self.inks), "inks count")
 
     def merge(self, into: int, others: list[int]) -> None:
@@ -162,6 +165,11 @@ class SeveralPart(InkPart):
         if self.one() is not None:
             self.edit("Lock ink" if on else "Unlock ink", edits.locked, self.one(), on)
 
+    def _show_alone(self, on: bool) -> None:
+        if on and self.one() is None:
+            self.list.select(0)
+        self.wishes.alone.emit(on)
+
     def _rename(self) -> None:
         one = self.one()
         if one is not None and self.name.text() != self.inks[one].name:
@@ -201,7 +209,7 @@ class SeveralPart(InkPart):
         """Show the chosen ink in the fields, and take it up for the tools."""
         rows, one = self.list.rows(), self.one()
         ink = self.inks[one] if one is not None and one < len(self.inks) else None
-        for widget in (self.name, self.colour, self.lock, self.solo, *self.roles.values()):
+        for widget in (self.name, self.colour, self.lock, *self.roles.values()):
             widget.setEnabled(ink is not None)
         self.merge_button.setEnabled(len(rows) > 1)
         self.remove_button.setEnabled(bool(rows))
@@ -212,8 +220,7 @@ class SeveralPart(InkPart):
         for key, made in self.roles.items():
             made.setChecked(ink is not None and ink.role is key)
         self.lock.setChecked(ink is not None and ink.locked)
-        if self.solo.isChecked():
-            self.wishes.solo.emit(one)
+        self.wishes.solo.emit(one)
 
     def chosen_colours(self) -> tuple[str, ...]:
         """The colours of the chosen inks."""
