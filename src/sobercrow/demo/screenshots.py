@@ -8,7 +8,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QScrollArea, QWidget
 
 from sobercrow.core.artwork.hit import anchors_in
 from sobercrow.core.geometry.contour import AnchorKind
@@ -71,6 +71,31 @@ def clean_up_pictures(take: Callable[[QWidget, str], None]) -> None:
     scan.reject()
 
 
+def inks_pictures(take: Callable[[QWidget, str], None]) -> None:
+    """The inks of the small dirty badge: list, specks, one alone, colour error."""
+    badge = open_window(PICTURES / "badge-200.jpg")
+    panel = badge.inks_panel
+    badge.go_to(Step.INKS)
+    badge.canvas.fit()
+    panel.several.list.select(1)
+    take(badge, "inks-several")
+    panel.folds[panel.specks].head.setChecked(True)
+    area = badge.panel_stack.currentWidget()
+    assert isinstance(area, QScrollArea)
+    panel.specks.specks.changed.emit(120.0)
+    wait_until_done(badge)
+    area.verticalScrollBar().setValue(area.verticalScrollBar().maximum())
+    take(badge, "inks-specks")
+    panel.specks.forget()
+    panel.folds[panel.specks].head.setChecked(False)
+    area.verticalScrollBar().setValue(0)
+    panel.several.solo.click()
+    take(badge, "inks-one-alone")
+    badge.show_as(Showing.ERROR)
+    take(badge, "inks-colour-error")
+    badge.document.close()
+
+
 def unfold(window: MainWindow, part: Part) -> None:
     """Open one part of the Clean up panel and fold the others away."""
     for other, fold in window.clean_panel.folds.items():
@@ -111,6 +136,7 @@ def main(folder: Path) -> None:
     window.close()
 
     clean_up_pictures(take)
+    inks_pictures(take)
 
     kite = open_window(PICTURES / "kite-drawing.png")
     kite.actions_by_id["dark"].trigger()

@@ -226,6 +226,25 @@ def _cost(
 
 
 @kernel
+def _is_inner(labels: U8, row: int, column: int) -> bool:
+    """Tell whether all eight neighbours have the pixel's label; never at the picture's edge."""
+    if row == 0 or column == 0 or row == labels.shape[0] - 1 or column == labels.shape[1] - 1:
+        return False
+    own = labels[row, column]
+    above, level, below = labels[row - 1], labels[row], labels[row + 1]
+    return bool(
+        level[column - 1] == own
+        and level[column + 1] == own
+        and above[column] == own
+        and below[column] == own
+        and above[column - 1] == own
+        and above[column + 1] == own
+        and below[column - 1] == own
+        and below[column + 1] == own
+    )
+
+
+@kernel
 def calm(
     pixels: U8,
     near: U64,
@@ -255,6 +274,8 @@ def calm(
         for column in range(width):
             own = before[row, column]
             labels[row, column] = own
+            if _is_inner(before, row, column):
+                continue
             kinds = 1
             seen[0] = own
             total = 0
@@ -363,6 +384,7 @@ def find_ridges(
     contrast: float,
     first: int,
     last: int,
+    sure: U64,
     labels: U8,
     around: U8,
     likely: U8,
@@ -371,12 +393,15 @@ def find_ridges(
 
     A pixel is on a stroke if two or three pixels off on either side there is one ink, from which it differs by
     `contrast` or more, if it is further from it than its neighbours on that line, and no neighbour stands out more.
+    Pixels that are `sure` (not 0) are on none.
     """
     height, width = labels.shape
     for row in range(max(first, 0), min(last, height)):
         for column in range(width):
             around[row, column] = 255
             likely[row, column] = labels[row, column]
+            if sure[row, column] != 0:
+                continue
             for way in range(4):
                 dy = 0 if way == 0 else 1
                 dx = 1 if way == 0 else way - 2  # east, south-west, south, south-east
@@ -503,11 +528,7 @@ def inner_sums(pixels: U8, labels: U8, sums: F64, inner: U8) -> None:
     for row in range(1, height - 1):
         for column in range(1, width - 1):
             own = labels[row, column]
-            alike = True
-            for y in range(row - 1, row + 2):
-                for x in range(column - 1, column + 2):
-                    alike = alike and labels[y, x] == own
-            if alike:
+            if _is_inner(labels, row, column):
                 inner[row, column] = 1
                 for k in range(3):
                     sums[own, k] += pixels[row, column, k]
@@ -565,3 +586,38 @@ def settle_seconds(own: U8, second: U8, share: U8) -> None:
             if not met:
                 second[row, column] = own[row, column]
                 share[row, column] = 255
+
+
+@kernel
+def mark_crumbs(labels: U8, least: int, crumbs: U8) -> None:
+    """Mark with 1 the pixels of regions of like labels, eight neighbours joined, with fewer than `least` pixels."""
+    height, width = labels.shape
+    state = np.zeros((height, width), dtype=np.uint8)  # 1 seen in a small region, 2 known to be in a large one
+    queue = np.empty((least, 2), dtype=np.int64)
+    for first_row in range(height):
+        for first_column in range(width):
+            if state[first_row, first_column] != 0:
+                continue
+            own = labels[first_row, first_column]
+            queue[0, 0], queue[0, 1] = first_row, first_column
+            state[first_row, first_column] = 1
+            count = 1
+            large = False
+            done = 0
+            while done < count and not large:
+                row, column = queue[done]
+                done += 1
+                for y in range(max(row - 1, 0), min(row + 2, height)):
+                    for x in range(max(column - 1, 0), min(column + 2, width)):
+                        if labels[y, x] != own or state[y, x] == 1:
+                            continue
+                        if state[y, x] == 2 or count == least:
+                            large = True
+                        else:
+                            state[y, x] = 1
+                            queue[count, 0], queue[count, 1] = y, x
+                            count += 1
+            for k in range(count):
+                y, x = queue[k]
+                state[y, x] = 2 if large or count >= least else 1
+                crumbs[y, x] = 0 if large or count >= least else 1

@@ -9,13 +9,14 @@ from typing import Self
 import cv2
 import numpy as np
 
-from sobercrow.core.arrays import F32, F64, U8, U64
+from sobercrow.core.arrays import F32, F64, I64, U8, U64
 from sobercrow.core.compiled import in_strips
 from sobercrow.core.inks._colour_kernels import mark_cells, steps_between, two_nearest
 from sobercrow.core.inks._label_kernels import (
     calm,
     find_ridges,
     first_labels,
+    mark_crumbs,
     shares,
     spread_across,
     spread_down,
@@ -23,7 +24,7 @@ from sobercrow.core.inks._label_kernels import (
     weighed,
 )
 from sobercrow.core.inks.colour import lab_of, linear_light, srgb_values
-from sobercrow.core.inks.regions import small_regions, surroundings
+from sobercrow.core.inks.regions import surroundings
 
 CELLS = 32**3
 BACK_STEPS = 4096
@@ -33,6 +34,7 @@ APART_SHARE = 0.3
 PULL = 0.6
 """What a neighbour of another ink weighs, in units of the colour's likelihood."""
 SWEEPS = 3
+GRAIN_PX = 5
 CRUMB_PX = 9
 """Smaller regions in a dirty picture are left over from compression."""
 SHORTEST_STROKE_PX = 3
@@ -109,16 +111,21 @@ class Mixer:
         return self.weighed, self.mixed, self.leaning, self.forth, self.back
 
 
-def part(pixels: U8, members: F64, owner: U8, linear: bool, noise: float) -> Labels:
+def part(pixels: U8, members: F64, owner: U8, linear: bool, noise: float, shaded: bool = False) -> Labels:
     """Give every pixel of (h, w, 3) to one of the inks, soft edges unmixed.
 
-    An ink may have several members among the colours (n, 3), at most 64; `owner` (n,) says whose each is.
+    An ink may have several members among the colours (n, 3), at most 64; `owner` (n,) says whose each is. Where tones
+    run into each other (`shaded`) nothing is unmixed: every pixel is taken as it is, its grain smoothed.
     """
     if len(members) < 2:
         own = np.zeros(pixels.shape[:2], dtype=np.uint8)
         return Labels(own, own.copy(), np.full_like(own, 255))
     mixer = Mixer.of(members, linear)
-    own = with_strokes(pixels, nearest_members(pixels, mixer, members, noise)[0], mixer, noise)
+    if shaded:
+        pixels = np.asarray(cv2.medianBlur(pixels, GRAIN_PX), dtype=np.uint8)
+    own, _near, sure = nearest_members(pixels, mixer, members, noise, shaded=shaded)
+    if not shaded:
+        own = with_strokes(pixels, own, sure, mixer, noise)
     second, share = np.empty_like(own), np.empty_like(own)
     weigh, mixed, leaning, forth, back = mixer.tables
 
@@ -129,8 +136,10 @@ def part(pixels: U8, members: F64, owner: U8, linear: bool, noise: float) -> Lab
     return Labels(owner[own], second, share)
 
 
-def nearest_members(pixels: U8, mixer: Mixer, members: F64, noise: float, sweeps: int = SWEEPS) -> tuple[U8, U64]:
-    """Return which member explains each pixel best, and a bit for every member surely near it."""
+def nearest_members(
+    pixels: U8, mixer: Mixer, members: F64, noise: float, sweeps: int = SWEEPS, shaded: bool = False
+) -> tuple[U8, U64, U64]:
+    """Return which member explains each pixel best, and bits for members surely near it, and for what it surely is."""
     height, width = pixels.shape[:2]
     own = np.empty((height, width), dtype=np.uint8)
     bits, across = np.empty((height, width), np.uint64), np.empty((height, width), np.uint64)
@@ -138,16 +147,19 @@ def nearest_members(pixels: U8, mixer: Mixer, members: F64, noise: float, sweeps
     nearest, runner = _cell_owners(pixels, members)
     sure, limit = _surely_near(members, noise), int(3 * max(2.5 * noise, 8))
     in_strips(height, lambda a, b: first_labels(pixels, nearest, runner, mixer.plain, sure, limit, a, b, own, bits))
-    in_strips(height, lambda a, b: spread_across(bits, a, b, across))
-    in_strips(height, lambda a, b: spread_down(across, a, b, near))
-    in_strips(height, lambda a, b: unmix(pixels, near, bits, *mixer.tables, noise, a, b, own))
-    for _ in range(sweeps):
+    if shaded:
+        near[:] = 0
+    else:
+        in_strips(height, lambda a, b: spread_across(bits, a, b, across))
+        in_strips(height, lambda a, b: spread_down(across, a, b, near))
+        in_strips(height, lambda a, b: unmix(pixels, near, bits, *mixer.tables, noise, a, b, own))
+    for _ in range(1 if shaded else sweeps):
         before, own = own, np.empty_like(own)
         in_strips(height, partial(_sweep, pixels, near, mixer, noise, before, own))
-    return own, near
+    return own, near, bits
 
 
-def with_strokes(pixels: U8, own: U8, mixer: Mixer, noise: float) -> U8:
+def with_strokes(pixels: U8, own: U8, sure: U64, mixer: Mixer, noise: float) -> U8:
     """Return which member each pixel belongs to, thin strokes kept whole and of one ink each.
 
     Blur and compression may leave a stroke less than half of its ink and smear its colour, but they keep the sum: what
@@ -155,39 +167,53 @@ def with_strokes(pixels: U8, own: U8, mixer: Mixer, noise: float) -> U8:
     """
     around, likely = np.empty_like(own), np.empty_like(own)
     contrast = max(RIDGE_CONTRAST, 4.0 * noise)
-    in_strips(len(own), lambda a, b: find_ridges(pixels, *mixer.tables, contrast, a, b, own, around, likely))
+    in_strips(len(own), lambda a, b: find_ridges(pixels, *mixer.tables, contrast, a, b, sure, own, around, likely))
     result = own.copy()
-    colours = mixer.plain.astype(np.float64)
-    for p in np.unique(around[around < len(colours)]):
-        ridge = (around == p) & (likely != p)
-        count, strokes = cv2.connectedComponents(ridge.astype(np.uint8), connectivity=8)
-        if count == 1:
-            continue
-        long_enough = np.bincount(strokes.ravel(), minlength=count) >= SHORTEST_STROKE_PX
-        ridge &= long_enough[strokes]
-        rows, columns = np.nonzero(ridge)
-        stroke = strokes[rows, columns]
-        votes = np.zeros((count, len(colours)))
-        np.add.at(votes, (stroke, likely[rows, columns]), 1.0)
-        shares = votes / np.maximum(votes.sum(axis=1, keepdims=True), 1.0)
-        side = 2 * STROKE_REACH + 1
-        zone = cv2.dilate(strokes.astype(np.float32), np.ones((side, side), np.uint8)).astype(np.int64)
-        zone[(own != p) & ~ridge & (around != p)] = 0
-        zone_rows, zone_columns = np.nonzero(zone)
-        which = zone[zone_rows, zone_columns]
-        away = pixels[zone_rows, zone_columns] - colours[p]
-        total = np.stack([np.bincount(which, away[:, k], count) for k in range(3)], axis=1)
-        towards = colours - colours[p]
-        length = np.linalg.norm(towards, axis=1)
-        length[p] = np.inf
-        alike = (total @ towards.T) / (np.maximum(np.linalg.norm(total, axis=1), 1e-9)[:, None] * length[None])
-        alike[:, p] = -1.0
-        score = shares + np.where(votes.sum(axis=1, keepdims=True) >= LEAST_STROKE_PX, COLOUR_VOTE * alike, 0.0)
-        result[rows, columns] = score.argmax(axis=1)[stroke]
+    rows, columns = np.nonzero((around < 255) & (likely != around))
+    if len(rows):
+        _settle_strokes(pixels, own, around, likely, mixer, (rows, columns), result)
     if noise > LEAST_NOISE:  # ringing leaves crumbs beside edges
-        crumbs = small_regions(result, list(range(len(colours))), CRUMB_PX).mask & (around == 255)
-        result[crumbs] = surroundings(result, crumbs)
+        crumbs = np.zeros_like(own)
+        mark_crumbs(result, CRUMB_PX, crumbs)
+        mask = (crumbs > 0) & (around == 255)
+        result[mask] = surroundings(result, mask)
     return result
+
+
+def _settle_strokes(
+    pixels: U8, own: U8, around: U8, likely: U8, mixer: Mixer, places: tuple[I64, I64], result: U8
+) -> None:
+    """Write the ink of each stroke long enough to be one into `result`."""
+    colours = mixer.plain.astype(np.float64)
+    rows, columns = places
+    ridge = np.zeros_like(own)
+    ridge[rows, columns] = 1
+    _, joined = cv2.connectedComponents(ridge, connectivity=8)
+    parts = joined[rows, columns].astype(np.int64) * len(colours) + around[rows, columns]
+    names, stroke, sizes = np.unique(parts, return_inverse=True, return_counts=True)
+    ground, count = names % len(colours), len(names)
+    votes = np.zeros((count, len(colours)))
+    np.add.at(votes, (stroke, likely[rows, columns]), 1.0)
+    zone = np.zeros(own.shape, dtype=np.float32)
+    zone[rows, columns] = stroke + 1.0
+    side = 2 * STROKE_REACH + 1
+    near = cv2.dilate(zone, np.ones((side, side), np.uint8)).astype(np.int64)
+    zone_rows, zone_columns = np.nonzero(near)
+    which = near[zone_rows, zone_columns] - 1
+    beneath = ground[which]
+    counted = (own[zone_rows, zone_columns] == beneath) | (around[zone_rows, zone_columns] == beneath)
+    which, beneath = which[counted], beneath[counted]
+    away = pixels[zone_rows[counted], zone_columns[counted]] - colours[beneath]
+    total = np.stack([np.bincount(which, away[:, k], count) for k in range(3)], axis=1)
+    towards = colours[None] - colours[ground][:, None]
+    length = np.maximum(np.linalg.norm(towards, axis=2), 1e-9)
+    alike = np.einsum("ik,ijk->ij", total, towards) / (
+        np.maximum(np.linalg.norm(total, axis=1), 1e-9)[:, None] * length
+    )
+    alike[np.arange(count), ground] = -1.0
+    score = votes / sizes[:, None] + np.where(sizes[:, None] >= LEAST_STROKE_PX, COLOUR_VOTE * alike, 0.0)
+    kept = sizes[stroke] >= SHORTEST_STROKE_PX
+    result[rows[kept], columns[kept]] = score.argmax(axis=1)[stroke[kept]]
 
 
 def _sweep(pixels: U8, near: U64, mixer: Mixer, noise: float, before: U8, after: U8, first: int, last: int) -> None:

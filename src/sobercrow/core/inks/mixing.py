@@ -28,7 +28,7 @@ def is_mixed_in_light(pixels: U8, own: U8, inks: F64, dirt: float) -> bool:
     plain, bright = inks @ TONE / 255.0, linear_light(inks) @ TONE
     for turned in (False, True):
         labels = own.T if turned else own
-        rows = slice(None, None, max(1, labels.shape[0] // 1500))
+        rows = slice(None, None, max(1, labels.shape[0] // 400))
         labels = labels[rows]
         picture = (pixels.transpose(1, 0, 2) if turned else pixels)[rows]
         if labels.shape[1] < 2 * REACH + 2:

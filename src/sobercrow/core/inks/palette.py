@@ -17,11 +17,11 @@ from sobercrow.core.inks._label_kernels import inner_sums, unexplained
 from sobercrow.core.inks.colour import lab_of, pairwise_ciede2000, rgb_of_lab
 from sobercrow.core.inks.labels import Mixer, nearest_members, noise_of
 
-WORKING_PIXELS = 160_000
+WORKING_PIXELS = 100_000
 """Inks are proved on a picture of at most so many pixels."""
 MOST_PROPOSED = 16
 LONGEST_CURVE = 12
-MOST_CELLS = 4096
+MOST_CELLS = 2048
 COMMON_SHARE = 0.004
 DIRT_WEIGHT = 9.0
 STRANGERS = 800
@@ -70,8 +70,10 @@ class Colours:
     shaded: bool
     errors: F64
 
-    def inks(self, count: int | None, given: F64 | None = None) -> F64:
+    def inks(self, count: int | None, given: F64 | None = None, rounds: int = 12) -> F64:
         """Return so many inks, those given among them and first; None takes as many as are proposed.
+
+        `rounds` bounds how long k-means, where it is needed, goes on.
 
         Raises
         ------
@@ -85,7 +87,7 @@ class Colours:
             return _joined(fixed, self._proposed_beside(fixed), self.holdings, count)
         if count == len(self.proposed) and not len(fixed):
             return self.proposed
-        return self._clusters(count, fixed)
+        return self._clusters(count, fixed, rounds)
 
     def _proposed_beside(self, fixed: F64) -> F64:
         if not len(fixed):
@@ -93,7 +95,7 @@ class Colours:
         away = pairwise_ciede2000(lab_of(self.proposed), lab_of(fixed)).min(axis=1)
         return np.asarray(self.proposed[away > NEAREST_TINTS])
 
-    def _clusters(self, count: int, fixed: F64) -> F64:
+    def _clusters(self, count: int, fixed: F64, rounds: int) -> F64:
         """k-means in L*a*b* (Lloyd 1982), started from the proposed inks and the colours worst served by them."""
         lab, held = lab_of(self.cells), len(fixed)
         start = fixed if self.shaded else np.concatenate([fixed, self._proposed_beside(fixed)])[:count]
@@ -107,7 +109,7 @@ class Colours:
                     f"The picture has no more than {len(centres)} colours that can be told apart; ask for fewer inks."
                 )
             centres = np.concatenate([centres, lab[[int((away**2 * self.weights).argmax())]]])
-        centres = lloyd(lab, self.weights, centres, held)
+        centres = lloyd(lab, self.weights, centres, held, rounds)
         return np.concatenate([fixed, rgb_of_lab(centres[held:])])
 
     def curve(self) -> F64:
@@ -115,7 +117,7 @@ class Colours:
         lab, errors = lab_of(self.cells), []
         for count in range(1, max(LONGEST_CURVE, min(len(self.proposed) + 3, MOST_PROPOSED)) + 1):
             try:
-                inks = self.inks(count)
+                inks = self.inks(count, rounds=3)
             except SettingError:
                 break
             away = pairwise_ciede2000(lab, lab_of(inks)).min(axis=1)
@@ -248,7 +250,7 @@ def _tried(pixels: U8, inks: F64, noise: float) -> _Trial:
     if len(inks) == 1:
         own, near = np.zeros(pixels.shape[:2], np.uint8), np.ones(pixels.shape[:2], np.uint64)
     else:
-        own, near = nearest_members(pixels, mixer, inks, noise, sweeps=1)
+        own, near, _sure = nearest_members(pixels, mixer, inks, noise, sweeps=1)
     sums, inner = np.zeros((len(inks), 4)), np.zeros_like(own)
     inner_sums(pixels, own, sums, inner)
     holdings = np.bincount(own.ravel(), minlength=len(inks)).astype(np.float64)
@@ -278,7 +280,7 @@ def _unlike(pixels: U8, near: U64, own: U8, asked: U8, mixer: Mixer, without_own
 
 def _proved(pixels: U8, candidates: F64, noise: float, apart: float, dirt: float) -> tuple[F64, F64]:
     """Drop the candidates that would not be missed, the least first; add what is left unexplained."""
-    inks = candidates[: 2 * MOST_PROPOSED]
+    inks = candidates[: MOST_PROPOSED + 8]
     least = max(5.0, LEAST_SHARE * pixels.shape[0] * pixels.shape[1])
     wanted = 2.0 + 4.0 * min(dirt, 1.0)
     sought = 0
@@ -289,7 +291,9 @@ def _proved(pixels: U8, candidates: F64, noise: float, apart: float, dirt: float
         if weak.all():
             weak[int(trial.holdings.argmax())] = False
         if not weak.any() and trial.missed.min() < wanted:
-            weak[int(trial.missed.argmin())] = True
+            several = max(1, len(inks) // 8)  # of many at once, or it takes too long
+            least_missed = np.argsort(trial.missed)[:several]
+            weak[least_missed[trial.missed[least_missed] < wanted]] = True
         if weak.any():
             inks = trial.inks[~weak]
             continue

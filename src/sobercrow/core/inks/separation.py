@@ -240,9 +240,11 @@ def _several_inks(cleaned: Picture, settings: Inks, place: SheetMap, colours: Co
     if len(members) > MOST_MEMBERS:
         raise SettingError(f"There can be {MOST_MEMBERS} colours in all inks together, not {len(members)}; merge less.")
     linear = settings.mixing is Mixing.LINEAR
-    labels = part(cleaned.pixels, members, owner, linear, colours.noise)
-    if settings.mixing is Mixing.AUTO and is_mixed_in_light(
-        cleaned.pixels, labels.own, _colours_of(inks), colours.dirt
+    labels = part(cleaned.pixels, members, owner, linear, colours.noise, colours.shaded)
+    if (
+        settings.mixing is Mixing.AUTO
+        and not colours.shaded
+        and is_mixed_in_light(cleaned.pixels, labels.own, _colours_of(inks), colours.dirt)
     ):
         linear = True
         labels = part(cleaned.pixels, members, owner, linear, colours.noise)
