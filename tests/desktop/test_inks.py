@@ -26,6 +26,7 @@ def badge(qapp):
     yield window
     window.document.close()
     window.deleteLater()
+    pause(0)
 
 
 def at(window: MainWindow, x: float, y: float) -> QPoint:

@@ -24,9 +24,12 @@ def palette() -> Palette:
 
 
 def apply_theme(application: QApplication, dark: bool) -> None:
-    """Give the whole application our look."""
+    """Give the whole application our look, if it does not have it already."""
     global _palette
-    _palette = DARK if dark else LIGHT
+    wanted = DARK if dark else LIGHT
+    if application.styleSheet() and wanted is _palette:
+        return
+    _palette = wanted
     for file in sorted((ASSETS / "typeface").glob("*.ttf")):
         if file.name not in _loaded:
             QFontDatabase.addApplicationFont(str(file))

@@ -109,7 +109,8 @@ def test_handles_of_smooth_anchors_turn_together_and_of_even_ones_mirror(desk: A
     smooth = anchors.set_kind(desk, [AnchorRef(2, 0, 0)], AnchorKind.SMOOTH)
     turned = anchors.move_handle(smooth, AnchorRef(2, 0, 0), 2, 54.0, 37.0).shapes[2].contours[0].points[0]
     assert np.hypot(*(turned[1] - turned[0])) == pytest.approx(5.523)
-    assert np.cross(turned[1] - turned[0], turned[2] - turned[1]) == pytest.approx(0.0)
+    before, after = turned[1] - turned[0], turned[2] - turned[1]
+    assert before[0] * after[1] == pytest.approx(before[1] * after[0])
     corner = anchors.set_kind(desk, [AnchorRef(2, 0, 0)], AnchorKind.CORNER)
     free = anchors.move_handle(corner, AnchorRef(2, 0, 0), 2, 54.0, 37.0).shapes[2].contours[0].points[0]
     assert np.array_equal(free[0], desk.shapes[2].contours[0].points[0, 0])

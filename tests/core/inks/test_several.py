@@ -69,11 +69,11 @@ def test_soft_edges_between_black_and_white_make_no_grey_ink() -> None:
 
 
 @given(st.integers(0, 10**6), st.integers(2, 6))
-@settings(max_examples=12, deadline=None)
+@settings(max_examples=8, deadline=None)
 def test_labels_are_a_partition(seed: int, count: int) -> None:
     random = np.random.default_rng(seed)
     small = random.integers(0, 256, (6, 8, 3)).astype(np.uint8)
-    found = parted(Inks(InkKind.SEVERAL, count=count), Picture(cv2.resize(small, (64, 48)), 300.0))
+    found = parted(Inks(InkKind.SEVERAL, count=count), Picture(cv2.resize(small, (48, 36)), 300.0))
     assert len(found.inks) == count
     assert found.own.max() < count
     assert found.coverage.sum() == pytest.approx(1.0)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cache, partial
-from typing import Self
 
 import cv2
 import numpy as np
@@ -12,22 +11,14 @@ import numpy as np
 from sobercrow.core.arrays import F32, F64, I64, U8, U64
 from sobercrow.core.compiled import in_strips
 from sobercrow.core.inks._colour_kernels import mark_cells, steps_between, two_nearest
-from sobercrow.core.inks._label_kernels import (
-    calm,
-    find_ridges,
-    first_labels,
-    mark_crumbs,
-    shares,
-    spread_across,
-    spread_down,
-    unmix,
-    weighed,
-)
-from sobercrow.core.inks.colour import lab_of, linear_light, srgb_values
+from sobercrow.core.inks._label_kernels import first_labels, mark_crumbs, spread_across, spread_down
+from sobercrow.core.inks._mixture_kernels import calm, shares, unmix
+from sobercrow.core.inks._ridge_kernels import find_ridges
+from sobercrow.core.inks.colour import lab_of
+from sobercrow.core.inks.mixer import Mixer
 from sobercrow.core.inks.regions import surroundings
 
 CELLS = 32**3
-BACK_STEPS = 4096
 LEAST_NOISE = 3.0
 APART_SHARE = 0.3
 """A pixel is surely an ink's if it is nearer to it than this share of the distance to the next ink."""
@@ -84,33 +75,6 @@ def noise_of(pixels: U8) -> float:
     return max(LEAST_NOISE, middle)
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Mixer:
-    """Colours made ready for unmixing: plain, in the space of mixing, each also weighed; the ways there and back."""
-
-    plain: F32
-    weighed: F32
-    mixed: F32
-    leaning: F32
-    forth: F32
-    back: F32
-
-    @classmethod
-    def of(cls, inks: F64, linear: bool) -> Self:
-        """Make colours (n, 3) ready, mixed in linear light or in sRGB values."""
-        tones, steps = np.arange(256.0), np.linspace(0.0, 1.0, BACK_STEPS)
-        plain: F32 = inks.astype(np.float32)
-        mixed: F32 = (linear_light(inks) if linear else inks / 255.0).astype(np.float32)
-        forth: F32 = (linear_light(tones) if linear else tones / 255.0).astype(np.float32)
-        back: F32 = (srgb_values(steps) if linear else 255.0 * steps).astype(np.float32)
-        return cls(plain, weighed_colours(plain), mixed, weighed_colours(mixed), forth, back)
-
-    @property
-    def tables(self) -> tuple[F32, F32, F32, F32, F32]:
-        """What the loops take."""
-        return self.weighed, self.mixed, self.leaning, self.forth, self.back
-
-
 def part(pixels: U8, members: F64, owner: U8, linear: bool, noise: float, shaded: bool = False) -> Labels:
     """Give every pixel of (h, w, 3) to one of the inks, soft edges unmixed.
 
@@ -127,12 +91,7 @@ def part(pixels: U8, members: F64, owner: U8, linear: bool, noise: float, shaded
     if not shaded:
         own = with_strokes(pixels, own, sure, mixer, noise)
     second, share = np.empty_like(own), np.empty_like(own)
-    weigh, mixed, leaning, forth, back = mixer.tables
-
-    def work(first: int, last: int) -> None:
-        shares(pixels, weigh, mixed, leaning, forth, back, owner, first, last, own, second, share)
-
-    in_strips(len(own), work)
+    in_strips(len(own), lambda a, b: shares(pixels, mixer, owner, a, b, own, second, share))
     return Labels(owner[own], second, share)
 
 
@@ -152,7 +111,7 @@ def nearest_members(
     else:
         in_strips(height, lambda a, b: spread_across(bits, a, b, across))
         in_strips(height, lambda a, b: spread_down(across, a, b, near))
-        in_strips(height, lambda a, b: unmix(pixels, near, bits, *mixer.tables, noise, a, b, own))
+        in_strips(height, lambda a, b: unmix(pixels, near, bits, mixer, noise, a, b, own))
     for _ in range(1 if shaded else sweeps):
         before, own = own, np.empty_like(own)
         in_strips(height, partial(_sweep, pixels, near, mixer, noise, before, own))
@@ -167,7 +126,7 @@ def with_strokes(pixels: U8, own: U8, sure: U64, mixer: Mixer, noise: float) -> 
     """
     around, likely = np.empty_like(own), np.empty_like(own)
     contrast = max(RIDGE_CONTRAST, 4.0 * noise)
-    in_strips(len(own), lambda a, b: find_ridges(pixels, *mixer.tables, contrast, a, b, sure, own, around, likely))
+    in_strips(len(own), lambda a, b: find_ridges(pixels, mixer, contrast, a, b, sure, own, around, likely))
     result = own.copy()
     rows, columns = np.nonzero((around < 255) & (likely != around))
     if len(rows):
@@ -217,12 +176,7 @@ def _settle_strokes(
 
 
 def _sweep(pixels: U8, near: U64, mixer: Mixer, noise: float, before: U8, after: U8, first: int, last: int) -> None:
-    calm(pixels, near, *mixer.tables, noise, PULL, first, last, before, after)
-
-
-def weighed_colours(colours: F32) -> F32:
-    """Return colours (n, 3) as differences between them are weighed."""
-    return np.asarray(np.array([weighed(*colour) for colour in colours.tolist()], dtype=np.float32))
+    calm(pixels, near, mixer, noise, PULL, first, last, before, after)
 
 
 def _surely_near(inks: F64, noise: float) -> F32:

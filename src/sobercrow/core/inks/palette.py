@@ -13,9 +13,11 @@ from sobercrow.core.arrays import F32, F64, U8, U64, frozen
 from sobercrow.core.compiled import in_strips
 from sobercrow.core.errors import SettingError
 from sobercrow.core.inks._colour_kernels import count_flat
-from sobercrow.core.inks._label_kernels import inner_sums, unexplained
+from sobercrow.core.inks._label_kernels import inner_sums
+from sobercrow.core.inks._mixture_kernels import unexplained
 from sobercrow.core.inks.colour import lab_of, pairwise_ciede2000, rgb_of_lab
-from sobercrow.core.inks.labels import Mixer, nearest_members, noise_of
+from sobercrow.core.inks.labels import nearest_members, noise_of
+from sobercrow.core.inks.mixer import Mixer
 
 WORKING_PIXELS = 100_000
 """Inks are proved on a picture of at most so many pixels."""
@@ -274,7 +276,7 @@ def _every_ninth(shape: tuple[int, ...]) -> NDArray[np.bool_]:
 
 def _unlike(pixels: U8, near: U64, own: U8, asked: U8, mixer: Mixer, without_own: bool) -> F32:
     away: F32 = np.zeros(own.shape, dtype=np.float32)
-    in_strips(len(own), lambda a, b: unexplained(pixels, near, own, asked, *mixer.tables, without_own, a, b, away))
+    in_strips(len(own), lambda a, b: unexplained(pixels, near, own, asked, mixer, without_own, a, b, away))
     return away
 
 
