@@ -1,25 +1,48 @@
 from __future__ import annotations
 
+import contextlib
+import io
 import json
 import subprocess
 import sys
+from dataclasses import dataclass
 from pathlib import Path
+from unittest import mock
 
+import cv2
+import numpy as np
 import pytest
 from lxml import etree
 from PIL import Image
 
 from drawings import lettering
+from sobercrow import cli
+from sobercrow.core.inks.colour import lab_of, pairwise_ciede2000, rgb_of_hex
 
 
-def run(*arguments: object) -> subprocess.CompletedProcess[str]:
-    return subprocess.run(
-        [sys.executable, "-m", "sobercrow", *map(str, arguments)],
-        capture_output=True,
-        text=True,
-        timeout=240,
-        check=False,
-    )
+@dataclass
+class Done:
+    returncode: int
+    stderr: str
+
+
+def run(*arguments: object) -> Done:
+    """Run the command line in this process."""
+    told, code = io.StringIO(), 0
+    with mock.patch.object(sys, "argv", ["sober-crow", *map(str, arguments)]), contextlib.redirect_stderr(told):
+        try:
+            cli.main()
+        except SystemExit as end:
+            code = int(end.code or 0)
+    return Done(code, told.getvalue())
+
+
+def test_the_command_runs_by_its_module(scan: Path, tmp_path: Path) -> None:
+    command = [sys.executable, "-m", "sobercrow", "trace"]
+    done = subprocess.run([*command, scan, "-o", tmp_path / "a.svg"], capture_output=True, timeout=240, check=False)
+    assert (done.returncode, done.stdout, done.stderr) == (0, b"", b"")
+    failed = subprocess.run([*command, "gone.png", "-o", "b.svg"], capture_output=True, timeout=240, check=False)
+    assert (failed.returncode, failed.stderr.count(b"\n")) == (2, 1)
 
 
 @pytest.fixture
@@ -55,6 +78,14 @@ BAD = {
     "angle beyond": (["scan.png", "--straighten", "60"], "Straighten must lie"),
     "enlarge": (["scan.png", "--enlarge", "9"], "Enlarge must lie"),
     "light": (["scan.png", "--light", "bright"], "light"),
+    "inks": (["scan.png", "--inks", "some"], "auto or a whole number from 2 to 32"),
+    "one ink": (["scan.png", "--inks", "1"], "must lie between 2 and 32"),
+    "inks and palette": (["scan.png", "--inks", "3", "--palette", "inks.txt"], "not both"),
+    "threshold and inks": (["scan.png", "--inks", "3", "--threshold", "99"], "A threshold is for one ink"),
+    "palette": (["scan.png", "--palette", "notes.png"], "Line 1 of “notes.png”"),
+    "no palette": (["scan.png", "--palette", "gone.txt"], "gone.txt"),
+    "paper": (["scan.png", "--paper", "white"], "like #a33e2e"),
+    "more inks than colours": (["scan.png", "--inks", "30"], "colours that can be told apart"),
 }
 
 
@@ -62,6 +93,7 @@ BAD = {
 def test_errors_are_one_sentence_and_leave_no_file(scan: Path, tmp_path: Path, case: str) -> None:
     (tmp_path / "notes.png").write_text("no picture at all")
     arguments, words = BAD[case]
+    arguments = [str(tmp_path / a) if a.endswith((".txt", "notes.png")) else a for a in arguments]
     out = tmp_path / "out.svg"
     done = run("trace", tmp_path / arguments[0], *arguments[1:], "-o", out)
     assert done.returncode == 2
@@ -132,3 +164,51 @@ def test_a_page_of_a_pdf_is_traced_at_its_true_size(tmp_path: Path) -> None:
     failed = run("trace", path, "-o", tmp_path / "no.svg", "--page", 7)
     assert failed.returncode == 2
     assert "there is no page 7" in failed.stderr
+
+
+@pytest.fixture
+def flag(tmp_path: Path) -> Path:
+    """A soft flag of three colours on white, two of them alike."""
+    pixels = np.full((120, 200, 3), 255, np.uint8)
+    pixels[20:100, 20:180] = rgb_of_hex("#23262b")
+    pixels[35:85, 40:100] = rgb_of_hex("#c9a24b")
+    pixels[35:85, 100:160] = rgb_of_hex("#a33e2e")
+    path = tmp_path / "flag.png"
+    Image.fromarray(cv2.GaussianBlur(pixels, (0, 0), 0.8)).save(path, dpi=(100, 100))
+    return path
+
+
+def test_inks_are_counted_listed_and_traced_by_themselves(flag: Path, tmp_path: Path) -> None:
+    out, report = tmp_path / "flag.svg", tmp_path / "flag.json"
+    done = run("trace", flag, "-o", out, "--report", report, "--enlarge", 1)
+    assert (done.returncode, done.stderr) == (0, "")
+    inks = {ink["colour"]: ink for ink in json.loads(report.read_text())["inks"]}
+    assert [ink["role"] for ink in inks.values()].count("paper") == 1
+    expected = {"#ffffff": 0.4667, "#23262b": 0.2833, "#c9a24b": 0.125, "#a33e2e": 0.125}
+    for colour, share in expected.items():
+        found = pairwise_ciede2000(
+            lab_of(np.array([rgb_of_hex(c) for c in inks])), lab_of(np.array([rgb_of_hex(colour)]))
+        )
+        assert found.min() < 2.0
+        assert list(inks.values())[int(found.argmin())]["coverage"] == pytest.approx(share, abs=0.01)
+    assert len({path.get("fill") for path in etree.parse(out).getroot().iter("{*}path")}) == 3
+
+
+@pytest.mark.parametrize(
+    ("options", "fills"),
+    [
+        (["--inks", "3"], 2),
+        (["--paper", "none"], 4),
+        (["--palette", "{}", "--paper", "#c9a24b"], 2),
+        (["--threshold", "120"], 1),
+    ],
+)
+def test_count_palette_and_paper_say_what_is_drawn(flag: Path, tmp_path: Path, options: list[str], fills: int) -> None:
+    palette, out = tmp_path / "three.txt", tmp_path / "out.svg"
+    palette.write_text("#ffffff Sheet\n#c9a24b Straw\n#23262b Night\n")
+    done = run("trace", flag, "-o", out, *(o.format(palette) for o in options))
+    assert (done.returncode, done.stderr) == (0, "")
+    drawn = {path.get("fill") for path in etree.parse(out).getroot().iter("{*}path")}
+    assert len(drawn) == fills
+    if "--palette" in options:
+        assert drawn == {"#ffffff", "#23262b"}

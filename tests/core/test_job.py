@@ -2,6 +2,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+import cv2
 import numpy as np
 import pytest
 
@@ -10,8 +11,10 @@ from drawings import lettering, picture
 from sobercrow.core.cleanup.check import Fault
 from sobercrow.core.cleanup.clean import tone_at
 from sobercrow.core.errors import Cancelled
+from sobercrow.core.inks import edits
 from sobercrow.core.job import Job
-from sobercrow.core.settings import BringIn, CleanUp, Crop, Inks, SettingError, Settings, Tracing
+from sobercrow.core.picture.picture import Picture
+from sobercrow.core.settings import BringIn, CleanUp, Crop, InkKind, Inks, Mixing, Role, SettingError, Settings, Tracing
 
 
 @pytest.fixture(scope="module")
@@ -114,3 +117,47 @@ def test_tones_before_the_levels_are_those_of_the_evened_sheet() -> None:
     before = job.sheet_before_levels(settings)
     assert before.grey.shape == grey.shape
     assert tone_at(before, settings.clean_up, 6.0, 6.0) == grey[3, 3]
+
+
+def coloured() -> Picture:
+    """A large soft picture of three colours, one of them in a small part only."""
+    pixels = np.full((500, 700, 3), 255, np.uint8)
+    pixels[60:440, 60:640] = (190, 60, 40)
+    pixels[100:400, 120:360] = (30, 60, 160)
+    pixels[200:230, 500:530] = (20, 20, 20)
+    return Picture(cv2.GaussianBlur(pixels, (0, 0), 1.0), 300.0)
+
+
+def test_a_draft_takes_its_inks_from_the_full_picture() -> None:
+    job = Job(coloured())
+    full = job.run(Settings())
+    draft = job.run(Settings(inks=Inks(InkKind.SEVERAL, mixing=Mixing.SRGB)), draft_pixels=20_000)
+    assert draft.reduction > 3
+    assert [i.colour for i in draft.separation.inks] == [i.colour for i in full.separation.inks]
+    assert draft.separation.coverage == pytest.approx(full.separation.coverage, abs=0.01)
+    assert draft.separation.colours is full.separation.colours
+
+
+def test_a_changed_ink_leaves_colours_and_sheet_as_they_are() -> None:
+    job = Job(coloured())
+    first = job.run(Settings())
+    inks = Inks(InkKind.SEVERAL).with_found(edits.merged(first.separation.inks, 1, [2]))
+    second = job.run(Settings(inks=inks))
+    assert second.sheet is first.sheet
+    assert second.separation.colours is first.separation.colours
+    assert len(second.artwork.layers) == len(first.artwork.layers) - 1
+    third = job.run(Settings(inks=inks, tracing=Tracing(detail=20)))
+    assert third.separation is second.separation
+
+
+def test_each_ink_is_a_layer_in_its_colour_without_gaps_between() -> None:
+    results = Job(coloured()).run(Settings())
+    drawn = [ink for ink in results.separation.inks if ink.role is Role.INK]
+    assert [layer.name for layer in results.artwork.layers] == [ink.name for ink in drawn]
+    for layer, ink in zip(results.artwork.layers, drawn, strict=True):
+        assert {shape.fill for shape in layer.shapes} == {ink.colour}
+    areas = [sum(sum(c.area() for c in s.contours) for s in layer.shapes) for layer in results.artwork.layers]
+    rust, blue, black = (areas[k] for k in range(3))
+    assert blue == pytest.approx(300 * 240, rel=0.002)
+    assert black == pytest.approx(900, rel=0.02)
+    assert rust >= 380 * 580 - 300 * 240 - 900 - 60  # it runs on a little beneath the others

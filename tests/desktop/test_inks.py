@@ -9,7 +9,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
 from sobercrow.core.inks.separation import OneInk, SeveralInks
-from sobercrow.core.settings import InkKind, InkTool, Mixing, Role
+from sobercrow.core.settings import InkKind, InkTool, Mixing, Role, TouchForm
 from sobercrow.demo.make import PICTURES
 from sobercrow.demo.tour import open_window, pause, wait_until_done
 from sobercrow.desktop.canvas.layers import Showing
@@ -230,3 +230,121 @@ def test_nib_pour_and_bridge_work_on_inks_in_this_step_by_the_usual_keys(badge: 
         window.document.presentation.results.separation.own[190, 40] != 3
         or len(window.document.state.settings.inks.touch_ups) == 2
     )
+
+
+def test_a_threshold_is_dragged_on_the_tones_and_limits_keep_their_order(badge: MainWindow) -> None:
+    window, one = badge, badge.inks_panel.one
+    press(badge.inks_panel.kinds[InkKind.ONE])
+    wait_until_done(window)
+    automatic = window.document.presentation.results.separation.threshold
+    histogram, none = one.histogram, Qt.KeyboardModifier.NoModifier
+    start, end = (QPoint(round(histogram._x(tone)), 60) for tone in (automatic, 60))
+    QTest.mousePress(histogram, Qt.MouseButton.LeftButton, none, start)
+    QTest.mouseMove(histogram, end)
+    QTest.mouseRelease(histogram, Qt.MouseButton.LeftButton, none, end)
+    wait_until_done(window)
+    assert window.document.state.settings.inks.threshold == pytest.approx(60, abs=1)
+    assert window.document.undo_name == "Move threshold"
+    covered = window.document.presentation.results.separation.coverage[0]
+    assert f"{100 * covered:.1f} %" in one.coverage.text()
+    one.threshold.reset.emit()
+    wait_until_done(window)
+    assert window.document.presentation.results.separation.threshold == automatic
+    press(one.ways["limits"])
+    wait_until_done(window)
+    one._dragged("light_limit", 10.0)
+    wait_until_done(window)
+    one._dragged("dark_limit", 200.0)
+    wait_until_done(window)
+    inks = window.document.state.settings.inks
+    assert (inks.dark_limit, inks.light_limit) == (10, 10)
+
+
+def test_repairs_are_hidden_shown_and_drawn_as_boxes_lines_and_polygons(badge: MainWindow, drag) -> None:
+    window, touch = badge, badge.inks_panel.touch
+    whole = window.document.presentation.results.separation.own.copy()
+    badge.inks_panel.several.list.select(3)
+    press(touch.tools[InkTool.NIB])
+    press(touch.forms[TouchForm.BOX])
+    drag(window.canvas, (4, 4), (24, 14))
+    wait_until_done(window)
+    assert (window.document.presentation.results.separation.own[5:13, 6:23] == 3).all()
+    press(touch.forms[TouchForm.LINE])
+    touch.width.changed.emit(5.0)
+    drag(window.canvas, (176, 5), (176, 30))
+    wait_until_done(window)
+    assert (window.document.presentation.results.separation.own[8:28, 175:177] == 3).all()
+    press(touch.forms[TouchForm.POLYGON])
+    for x, y in ((4, 190), (20, 190), (12, 176)):
+        click(window, x, y)
+    QTest.keyClick(window.canvas, Qt.Key.Key_Return)
+    wait_until_done(window)
+    assert window.document.presentation.results.separation.own[186, 12] == 3
+    assert touch.list.count() == 3
+    for row in range(3):
+        touch.list.item(row).setCheckState(Qt.CheckState.Unchecked)
+        wait_until_done(window)
+    assert np.array_equal(window.document.presentation.results.separation.own, whole)
+    assert [t.shown for t in window.document.state.settings.inks.touch_ups] == [False] * 3
+
+
+def test_pouring_everywhere_and_paper_only_at_the_edge(badge: MainWindow) -> None:
+    window, panel = badge, badge.inks_panel
+    panel.several.at_edge.click()
+    wait_until_done(window)
+    inside = [ink for ink in window.document.presentation.results.separation.inks if ink.name.endswith("inside")]
+    panel.several.at_edge.click()
+    wait_until_done(window)
+    panel.several.list.select(2)
+    press(panel.touch.tools[InkTool.POUR])
+    panel.touch.everywhere.click()
+    before = window.document.presentation.results.separation.own
+    red = before == 3
+    y, x = np.argwhere(red)[len(np.argwhere(red)) // 2]
+    click(window, float(x) + 0.5, float(y) + 0.5)
+    after = window.document.presentation.results.separation.own
+    assert not (after == 3).any()
+    assert (after[red] == 2).all()
+    assert len(inside) <= 1
+    window.document.undo()
+    wait_until_done(window)
+    assert np.array_equal(window.document.presentation.results.separation.own, before)
+
+
+def test_inks_saved_are_loaded_again_with_names_roles_and_locks(badge: MainWindow, tmp_path: Path, monkeypatch) -> None:
+    several = badge.inks_panel.several
+    several.list.select(1)
+    several.name.setText("Straw")
+    several.name.editingFinished.emit()
+    several.lock.click()
+    several.list.select(3)
+    press(several.roles[Role.LEFT_OUT])
+    wait_until_done(badge)
+    inks = badge.document.presentation.results.separation.inks
+    monkeypatch.setattr(badge.files, "_ask_name", lambda *_words: tmp_path / "badge.json")
+    press(several.save)
+    several.set_count(2)
+    wait_until_done(badge)
+    badge.files.load_inks_from(tmp_path / "badge.json")
+    wait_until_done(badge)
+    again = badge.document.presentation.results.separation.inks
+    assert [(i.name, i.colour, i.role, i.locked) for i in again] == [(i.name, i.colour, i.role, i.locked) for i in inks]
+    assert "Red" not in [layer.name for layer in badge.document.artwork.layers]
+
+
+def test_inks_chosen_on_the_canvas_are_removed_and_edits_without_sense_are_told(badge: MainWindow) -> None:
+    window, several = badge, badge.inks_panel.several
+    window.use_tool("point")
+    click(window, 100, 9.5)
+    QTest.mouseClick(window.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ShiftModifier, at(window, 74, 172))
+    assert several.list.rows() == [2, 3]
+    several.merge(2, [2])
+    assert "cannot be merged with itself" in window.gauge.message.text()
+    press(several.remove_button)
+    wait_until_done(window)
+    assert colours(window) == ["White", "Yellow", "Red"]
+    for row in range(3):
+        several.list.select(row, also=row > 0)
+    press(several.remove_button)
+    assert "At least one ink has to stay" in window.gauge.message.text()
+    assert colours(window) == ["White", "Yellow", "Red"]
