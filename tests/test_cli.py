@@ -85,6 +85,8 @@ BAD = {
     "palette": (["scan.png", "--palette", "notes.png"], "Line 1 of “notes.png”"),
     "no palette": (["scan.png", "--palette", "gone.txt"], "gone.txt"),
     "paper": (["scan.png", "--paper", "white"], "like #a33e2e"),
+    "meet": (["scan.png", "--meet", "loosely"], "meet"),
+    "weight": (["scan.png", "--weight", "50"], "Weight must lie"),
     "more inks than colours": (["scan.png", "--inks", "30"], "colours that can be told apart"),
 }
 
@@ -201,6 +203,7 @@ def test_inks_are_counted_listed_and_traced_by_themselves(flag: Path, tmp_path: 
         (["--paper", "none"], 4),
         (["--palette", "{}", "--paper", "#c9a24b"], 2),
         (["--threshold", "120"], 1),
+        (["--meet", "flush"], 3),
     ],
 )
 def test_count_palette_and_paper_say_what_is_drawn(flag: Path, tmp_path: Path, options: list[str], fills: int) -> None:

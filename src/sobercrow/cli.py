@@ -28,6 +28,7 @@ from sobercrow.core.settings import (
     CleanUp,
     InkKind,
     Inks,
+    Meet,
     Settings,
     Tracing,
     checked_colour,
@@ -54,6 +55,20 @@ def _help(owner: type, name: str) -> str:
 @click.option("--tolerance", type=float, help=_help(Tracing, "tolerance_px"))
 @click.option("--corner-angle", type=float, help=_help(Tracing, "corner_angle_deg"))
 @click.option("--speck", type=float, help=_help(Tracing, "speck_px2"))
+@click.option("--hole", type=float, help=_help(Tracing, "hole_px2"))
+@click.option("--square-up", type=float, default=0.0, show_default=True, help=_help(Tracing, "square_up_deg"))
+@click.option("--straighten-lines", type=float, default=0.0, show_default=True, help=_help(Tracing, "straighten_deg"))
+@click.option("--weight", type=float, default=0.0, show_default=True, help=_help(Tracing, "weight_px"))
+@click.option(
+    "--meet",
+    type=click.Choice([meet.value for meet in Meet]),
+    default=Tracing().meet.value,
+    show_default=True,
+    help="How inks meet: edge to edge, or lower ones running on beneath upper ones.",
+)
+@click.option(
+    "--overlap", type=float, default=Tracing().overlap_px, show_default=True, help=_help(Tracing, "overlap_px")
+)
 @click.option("--dpi", type=float, help=_help(BringIn, "dpi") + " A page of a PDF is drawn at it.")
 @click.option("--page", type=int, default=1, show_default=True, help="Which page of a PDF.")
 @click.option(
@@ -87,6 +102,12 @@ def trace(
     tolerance: float | None,
     corner_angle: float | None,
     speck: float | None,
+    hole: float | None,
+    square_up: float,
+    straighten_lines: float,
+    weight: float,
+    meet: str,
+    overlap: float,
     dpi: float | None,
     page: int,
     light: str,
@@ -98,9 +119,10 @@ def trace(
 ) -> None:
     """Trace PICTURE (PNG, JPEG, GIF, TIFF, BMP, WebP, or a page of a PDF) to an SVG of true size."""
     clean_up = CleanUp(angle_deg=_angle(straighten) or 0.0, light=0.0 if light == "off" else None, enlarge=enlarge or 1)
-    settings = Settings(
-        BringIn(dpi), clean_up, _inks(inks, palette, paper, threshold), Tracing(detail, tolerance, corner_angle, speck)
+    tracing = Tracing(
+        detail, tolerance, corner_angle, speck, hole, square_up, straighten_lines, weight, Meet(meet), overlap
     )
+    settings = Settings(BringIn(dpi), clean_up, _inks(inks, palette, paper, threshold), tracing)
     if output.exists() and not force:
         raise ExportError(f"“{output.name}” is already there; choose another name or add --force to replace it.")
     source = _source(picture, page, dpi or ASSUMED_DPI)

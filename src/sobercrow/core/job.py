@@ -20,7 +20,7 @@ from sobercrow.core.inks.palette import Colours, read_colours
 from sobercrow.core.inks.separation import Separation, needs_colours, separate
 from sobercrow.core.inspect.deviation import Figures, measure
 from sobercrow.core.picture.picture import Picture
-from sobercrow.core.settings import CleanUp, InkKind, Levels, Settings, Tracing
+from sobercrow.core.settings import CleanUp, InkKind, Levels, Settings
 from sobercrow.core.tracing.borders import Borders
 from sobercrow.core.tracing.outlines import Trace, trace
 
@@ -127,7 +127,7 @@ class Job:
             "inks", inks_key, lambda: separate(cleaned, settings.inks, place, colours, reduction)
         )
         tell("Trace", 0.0)
-        tracing = _reduced_tracing(settings.tracing.on_enlarged(clean_up.enlarge), reduction)
+        tracing = settings.tracing.on_enlarged(clean_up.enlarge).reduced(reduction)
         trace_key = (inks_key, settings.tracing)
         grain = clean_up.enlarge / reduction
         traced: Trace = self._step(
@@ -258,15 +258,3 @@ def _reduction(whole: SheetMap, draft_pixels: int | None) -> float:
 def _in_steps(shrink: float) -> float:
     """The reduction of the source for a draft, in few steps, so that it serves many shapes of the sheet."""
     return float(DRAFT_STEP ** math.floor(math.log(shrink, DRAFT_STEP) + 1e-9))
-
-
-def _reduced_tracing(settings: Tracing, reduction: float) -> Tracing:
-    """Tolerance and speck size of a draft, in its larger pixels; never finer than its pixels can show."""
-    if reduction == 1.0:
-        return settings
-    return replace(
-        settings,
-        tolerance_px=min(max(settings.effective_tolerance_px / reduction, 0.15), 5.0),
-        speck_px2=max(settings.effective_speck_px2 / reduction**2, 1.0),
-        corner_angle_deg=settings.effective_corner_angle_deg,
-    )

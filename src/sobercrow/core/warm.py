@@ -19,10 +19,12 @@ from sobercrow.core.settings import (
     Inks,
     InkTool,
     InkTouchUp,
+    Meet,
     Settings,
     TouchForm,
     TouchTool,
     TouchUp,
+    Tracing,
 )
 
 
@@ -48,13 +50,16 @@ def _warm_inks(grey: U8) -> None:
     pixels = np.repeat(grey[..., None], 3, axis=2)
     pixels[20:50, 120:160] = (200, 60, 40)
     pixels[60:62, 5:170] = (40, 90, 200)
+    pixels[50:80, 120:160] = (230, 190, 60)
     pixels = np.clip(pixels + np.random.default_rng(1).normal(0, 5, pixels.shape), 0, 255).astype(np.uint8)
     touch_ups = (
         InkTouchUp(InkTool.NIB, InkForm.FREEHAND, ((5.0, 5.0), (50.0, 8.0)), ("#000000",)),
         InkTouchUp(InkTool.SPOT, InkForm.PLACE, ((140.0, 30.0),)),
     )
     inks = Inks(InkKind.SEVERAL, touch_ups=touch_ups, speck_px2=4.0)
-    results = Job(Picture(pixels, 300.0)).run(Settings(inks=inks))
+    job = Job(Picture(pixels, 300.0))
+    job.run(Settings(inks=inks, tracing=Tracing(meet=Meet.FLUSH)))
+    results = job.run(Settings(inks=inks))
     colour_error(results.cleaned.pixels, results.separation.own, results.separation.inks)
 
 

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from typing import Any
+
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSignalBlocker, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF
 from PySide6.QtWidgets import (
@@ -299,3 +302,13 @@ def row_of(*parts: QWidget) -> QWidget:
     for part in parts:
         layout.addWidget(part, 1)
     return row
+
+
+def choices(names: dict[Any, str], chosen: Callable[[Any], object], tips: dict[Any, str]) -> dict[Any, QPushButton]:
+    """Return a button for each of several choices, of which one is marked."""
+    made = {}
+    for key, name in names.items():
+        made[key] = button(name, f"{name}\n{tips.get(key, '')}".rstrip())
+        made[key].setCheckable(True)
+        made[key].clicked.connect(lambda _checked, key=key: chosen(key))
+    return made

@@ -33,10 +33,11 @@ from sobercrow.desktop.devices import Devices
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.files import Files
 from sobercrow.desktop.gauge import Gauge
-from sobercrow.desktop.panels.artwork_steps import HandOverPanel, RefinePanel, TracePanel
+from sobercrow.desktop.panels.artwork_steps import HandOverPanel, RefinePanel
 from sobercrow.desktop.panels.clean_up import CleanUpPanel
 from sobercrow.desktop.panels.inks import InksPanel
 from sobercrow.desktop.panels.picture_steps import BringInPanel
+from sobercrow.desktop.panels.trace import TracePanel
 from sobercrow.desktop.rail import Rail
 from sobercrow.desktop.seam_pill import SeamPill
 from sobercrow.desktop.start import StartPage

@@ -15,6 +15,7 @@ from sobercrow.core.inks._label_kernels import (
     ink_tones,
     inner_sums,
     mark_crumbs,
+    run_beneath,
     settle_seconds,
     spread_across,
     spread_down,
@@ -261,17 +262,16 @@ def test_tones_of_all_inks_add_up_and_run_on_beneath_upper_ones(ink: int) -> Non
     tones = []
     for k in range(4):
         out = np.empty_like(own)
-        ink_tones(own, second, share, k, np.zeros(4, np.uint8), 0, 24, out)
+        ink_tones(own, second, share, k, 0, 24, out)
         tones.append(255 - out.astype(int))
     assert (np.sum(tones, axis=0) == 255).all()
     upper = (np.arange(4) > ink).astype(np.uint8)
-    out = np.empty_like(own)
-    ink_tones(own, second, share, ink, upper, 0, 24, out)
-    above = np.sum([tones[k] for k in range(ink + 1, 4)], axis=0) if ink < 3 else np.zeros(own.shape, int)
-    beside = ndimage.binary_dilation(own == ink, np.ones((3, 3)))
-    within = ndimage.binary_dilation(own == ink, np.ones((5, 5)))
-    expected = tones[ink] + np.where(beside, above, np.where(within, above * 2 // 5, 0))
-    assert np.array_equal(255 - out.astype(int), np.minimum(expected, 255))
+    away = ndimage.distance_transform_edt(own != ink)
+    out = (255 - tones[ink]).astype(np.uint8)
+    run_beneath(own, second, share, upper, away.astype(np.float32), 2.5, 0, 24, out)
+    above = np.sum(tones[ink + 1 :], axis=0) if ink < 3 else np.zeros(own.shape)
+    expected = np.minimum(tones[ink] + np.clip(3.5 - away, 0, 1) * above, 255)
+    assert np.abs(255 - out.astype(float) - expected).max() <= 1.0
 
 
 def test_a_second_ink_that_is_not_near_is_forgotten() -> None:

@@ -103,6 +103,10 @@ class Contour:
         points = v**3 * c[:, 0] + 3 * t * v**2 * c[:, 1] + 3 * t**2 * v * c[:, 2] + t**3 * c[:, 3]
         return points if self.closed else np.vstack([points, curves[-1, 3]])
 
+    def reversed(self) -> Contour:
+        """Return the contour run through the other way."""
+        return Contour(self.points[::-1, ::-1], self.kinds[::-1], self.closed)
+
     def scaled(self, factor: float) -> Contour:
         """Return the contour with all coordinates multiplied."""
         return Contour(self.points * factor, self.kinds, self.closed)

@@ -101,37 +101,39 @@ def inner_sums(pixels: U8, labels: U8, sums: F64, inner: U8) -> None:
 
 
 @kernel
-def ink_tones(own: U8, second: U8, share: U8, ink: int, upper: U8, first: int, last: int, out: U8) -> None:
-    """Write the tones at which an ink is traced: 0 where it is pure, 255 where there is none of it.
-
-    Inks drawn above it (`upper`, by ink) count as its own up to two pixels beyond its border: it runs on beneath them.
-    """
-    height, width = own.shape
+def ink_tones(own: U8, second: U8, share: U8, ink: int, first: int, last: int, out: U8) -> None:
+    """Write the tones at which an ink is traced: 0 where it is pure, 255 where there is none of it."""
     for row in range(first, last):
-        for column in range(width):
-            a, b, s = own[row, column], second[row, column], np.int64(share[row, column])
+        for column in range(own.shape[1]):
             held = np.int64(0)
+            if own[row, column] == ink:
+                held = np.int64(share[row, column])
+            elif second[row, column] == ink:
+                held = 255 - np.int64(share[row, column])
+            out[row, column] = 255 - held
+
+
+@kernel
+def run_beneath(
+    own: U8, second: U8, share: U8, upper: U8, away: F32, overlap: float, first: int, last: int, tones: U8
+) -> None:
+    """Darken an ink's tones where it runs on beneath the inks drawn above it (`upper`, by ink).
+
+    `away` is how far each pixel is from the ink's own ones; it runs on `overlap` px beyond its border.
+    """
+    for row in range(first, last):
+        for column in range(own.shape[1]):
+            reached = overlap + 1.0 - away[row, column]
+            if reached <= 0.0:
+                continue
+            a, b, s = own[row, column], second[row, column], np.int64(share[row, column])
             above = np.int64(0)
-            if a == ink:
-                held = s
-            elif upper[a] == 1:
+            if upper[a] == 1:
                 above = s
-            if b != a:
-                if b == ink:
-                    held += 255 - s
-                elif upper[b] == 1:
-                    above += 255 - s
-            if above > 0:
-                nearest = 3
-                for y in range(max(row - 2, 0), min(row + 3, height)):
-                    for x in range(max(column - 2, 0), min(column + 3, width)):
-                        if own[y, x] == ink:
-                            nearest = min(nearest, max(abs(y - row), abs(x - column)))
-                if nearest < 2:
-                    held += above
-                elif nearest == 2:
-                    held += above * 2 // 5
-            out[row, column] = 255 - held if held < 255 else 0
+            if b != a and upper[b] == 1:
+                above += 255 - s
+            held = 255 - tones[row, column] + min(reached, 1.0) * above
+            tones[row, column] = np.uint8(max(255.0 - held, 0.0))
 
 
 @kernel

@@ -7,12 +7,12 @@ from dataclasses import dataclass, replace
 import cv2
 import numpy as np
 
-from sobercrow.core.arrays import F64, U8
+from sobercrow.core.arrays import F32, F64, U8
 from sobercrow.core.cleanup._tone_kernels import is_grey
 from sobercrow.core.cleanup.sheet import SheetMap
 from sobercrow.core.compiled import in_strips
 from sobercrow.core.errors import SettingError
-from sobercrow.core.inks._label_kernels import ink_tones, settle_seconds
+from sobercrow.core.inks._label_kernels import ink_tones, run_beneath, settle_seconds
 from sobercrow.core.inks.colour import hex_of_rgb, lab_of, name_of, pairwise_ciede2000, rgb_of_hex
 from sobercrow.core.inks.labels import Labels, part
 from sobercrow.core.inks.mixing import is_mixed_in_light
@@ -98,8 +98,8 @@ class OneInk:
         """The inks to be traced, lowest first."""
         return (0,)
 
-    def field_of(self, ink: int) -> InkField:
-        """Return the tones an ink is traced at."""
+    def field_of(self, ink: int, overlap_px: float = 0.0) -> InkField:
+        """Return the tones an ink is traced at; there is none above it."""
         return self.field
 
 
@@ -141,14 +141,17 @@ class SeveralInks:
         traced = [k for k, ink in enumerate(self.inks) if ink.role is Role.INK and self.coverage[k] > 0]
         return tuple(sorted(traced, key=lambda k: (-self.coverage[k], k)))
 
-    def field_of(self, ink: int) -> InkField:
-        """Return the tones an ink is traced at; it runs on beneath the inks drawn above it."""
-        drawn = self.drawn
-        upper = np.zeros(256, dtype=np.uint8)
-        upper[list(drawn[drawn.index(ink) + 1 :]) if ink in drawn else []] = 1
+    def field_of(self, ink: int, overlap_px: float = 0.0) -> InkField:
+        """Return the tones an ink is traced at; it runs on so far beneath the inks drawn above it."""
         own, second, share = self.labels.own, self.labels.second, self.labels.share
-        out = np.empty_like(own)
-        in_strips(len(own), lambda a, b: ink_tones(own, second, share, ink, upper, a, b, out))
+        out: U8 = np.empty_like(own)
+        in_strips(len(own), lambda a, b: ink_tones(own, second, share, ink, a, b, out))
+        above = self.drawn[self.drawn.index(ink) + 1 :] if ink in self.drawn else ()
+        if overlap_px > 0 and above:
+            upper = np.zeros(256, dtype=np.uint8)
+            upper[list(above)] = 1
+            away: F32 = np.asarray(cv2.distanceTransform((own != ink).astype(np.uint8), cv2.DIST_L2, 5), np.float32)
+            in_strips(len(own), lambda a, b: run_beneath(own, second, share, upper, away, overlap_px, a, b, out))
         return InkField(out, 127.5, 127.5, 0.0, 255.0)
 
 

@@ -128,8 +128,8 @@ def adjust_once(
 
     The step is shortened as a whole, so that no joint moves far at once.
 
-    `owner` says to which piece each point belongs, `us` its parameter there (moved to its foot), `held` which
-    smooth joints keep their tangent's angle, `home` where the corners were first placed.
+    `owner` says to which piece each point belongs, `us` its parameter there (moved to its foot), `held` which joints
+    keep their tangent's angle (1), their place (2) or both (3), `home` where the corners were first placed.
     """
     m = state.shape[0]
     handles_of(state, is_corner, straight, controls)
@@ -209,8 +209,11 @@ def adjust_once(
     for i in range(m):
         for a in range(UNKNOWNS):
             diagonal[i, a, a] += 1e-3 + damping * diagonal[i, a, a]
-        if is_corner[i] == 0 and held[i] == 1:
+        if is_corner[i] == 0 and held[i] & 1:
             diagonal[i, 2, 2] += 1e12
+        if held[i] & 2:
+            diagonal[i, 0, 0] += 1e12
+            diagonal[i, 1, 1] += 1e12
         if is_corner[i] == 1:
             for a in range(2):
                 diagonal[i, a, a] += CORNER_PULL

@@ -188,8 +188,11 @@ def locate_points(
             continue
         ink = float(grey[row, column])
         paper = _level(grey, row + dy, column + dx)
-        place = (iso - ink) / (paper - ink)
-        place += _partial_area_shift(grey, row, column, facing, neutral, ink_level, paper_level)
+        if 0 <= row + dy < height and 0 <= column + dx < width:
+            place = (iso - ink) / (paper - ink)
+            place += _partial_area_shift(grey, row, column, facing, neutral, ink_level, paper_level)
+        else:
+            place = 0.5  # what reaches the picture's edge ends there
         points[kept, 0] = min(max(column + 0.5 + place * dx, 0.0), float(width))
         points[kept, 1] = min(max(row + 0.5 + place * dy, 0.0), float(height))
         kept += 1

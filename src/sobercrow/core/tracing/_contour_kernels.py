@@ -1,4 +1,4 @@
-"""Compiled fit of one closed contour: corners, joints, pieces, adjustment."""
+"""Compiled fit of one border, closed or from junction to junction: corners, joints, pieces, adjustment."""
 
 from __future__ import annotations
 
@@ -12,27 +12,41 @@ from sobercrow.core.tracing._joint_kernels import arc_lengths, local_maxima, pla
 from sobercrow.core.tracing._search_kernels import candidate_joints, cheapest_chain
 
 CORNERS_APART_PX = 2.5
+GAP_PX = 1000.0
+"""The way back from the end of an open border to its start counts as this long: nothing looks across it."""
+END_GUARD_PX = 2.0
+"""No corner is looked for nearer to the end of an open border."""
 LEVEL_SNAP_RAD = 0.05
 """A joint chosen at an extreme keeps its tangent level or upright when the border agrees within this."""
 
 
 @kernel
 def _chain(
-    points: F64, along: F64, low: F64, high: F64, tolerance: float, smoothness: float, out: F64, kinds: U8, lines: U8
+    points: F64,
+    along: F64,
+    low: F64,
+    high: F64,
+    ring: bool,
+    tolerance: float,
+    smoothness: float,
+    out: F64,
+    kinds: U8,
+    lines: U8,
 ) -> tuple[int, float]:
     """Choose the joints from one end to the other; ends are rows of s, x, y, tx, ty, corner, trim.
+
+    In a ring without corners the border beyond the ends is looked at too.
 
     Writes s, x, y, tx, ty and trim of the chosen joints but the last; kinds get 0 corner, 1 smooth,
     2 smooth at an extreme.
     """
     length = high[0] - low[0]
-    corner = low[5] > 0.0
     room = int(length) + 8
     nodes = np.empty((room + 2, 5))
     extreme = np.zeros(room + 2, dtype=np.uint8)
     is_corner = np.zeros(room + 2, dtype=np.uint8)
     trim = np.zeros(room + 2)
-    inner = candidate_joints(points, along, low[0], high[0], corner, nodes[1 : room + 1], extreme[1 : room + 1])
+    inner = candidate_joints(points, along, low[0], high[0], not ring, nodes[1 : room + 1], extreme[1 : room + 1])
     nodes[0] = low[:5]
     nodes[inner + 1] = high[:5]
     is_corner[0], is_corner[inner + 1] = low[5], high[5]
@@ -75,7 +89,7 @@ def _smooth_ring(points: F64, along: F64, tolerance: float, smoothness: float, o
     for _ in range(2):
         high[:] = low
         high[0] += perimeter
-        pieces, cost = _chain(points, along, low, high, tolerance, smoothness, trial, trial_kinds, trial_lines)
+        pieces, cost = _chain(points, along, low, high, True, tolerance, smoothness, trial, trial_kinds, trial_lines)
         trial_kinds[0] = 2 if low_level == 1 else 1
         cost -= 0.25 if low_level == 1 else 0.0
         if cost < best_cost - 1e-9:
@@ -142,46 +156,49 @@ def _initial_state(
 
 
 @kernel
-def fit_contour(
-    points: F64, tolerance: float, corner_rad: float, smoothness: float, blur: float, anchors: F64, kinds: U8
-) -> int:
-    """Fit one closed border (n, 2); write anchors (m, 6: handle in, anchor, handle out) and kinds; return m."""
-    n = points.shape[0]
-    along = arc_lengths(points)
-    perimeter = along[n]
-    turns = turn_strengths(points, along)
-    corners = local_maxima(points, along, turns, corner_rad, CORNERS_APART_PX)
-    places = np.empty((2 * corners.size + 2, 4))
+def _corner_places(points: F64, along: F64, corners: I64, low: float, high: float, blur: float, places: F64) -> int:
+    """Write arc length, x, y and border to distrust of the corners found; return how many.
+
+    On an open border the first and the last one are no nearer to the other corners than its ends, `low` and `high`; on
+    a closed one both are the same place, a perimeter apart.
+    """
+    closed = high - low >= along[points.shape[0]] - 1e-9
     count = 0
     for c in range(corners.size):
         at = corners[c]
-        behind = ahead = perimeter
-        if corners.size > 1:
-            behind = (along[at] - along[corners[c - 1]]) % perimeter
-            ahead = (along[corners[(c + 1) % corners.size]] - along[at]) % perimeter
+        behind = along[at] - (along[corners[c - 1]] if c > 0 else low)
+        ahead = (along[corners[c + 1]] if c + 1 < corners.size else high) - along[at]
+        if closed and c == 0:
+            behind = high - low if corners.size == 1 else along[at] + high - low - along[corners[corners.size - 1]]
+        if closed and c + 1 == corners.size:
+            ahead = high - low if corners.size == 1 else along[corners[0]] + high - low - along[at]
         count += place_corner(points, along, at, behind, ahead, blur, places[count:])
-    room = int(perimeter) + 8 + count
-    joints = np.zeros((room, 6))
-    lines = np.zeros(room, dtype=np.uint8)
-    m = 0
-    if count == 0:
-        m = _smooth_ring(points, along, tolerance, smoothness, joints, kinds, lines)
-    else:
-        low, high = np.zeros(7), np.zeros(7)
-        for c in range(count):
-            for end in range(2):
-                row = low if end == 0 else high
-                place = places[(c + end) % count]
-                row[0] = place[0] + (perimeter if c + end >= count else 0.0)
-                row[1], row[2], row[5], row[6] = place[1], place[2], 1.0, place[3]
-            room_between = 0.35 * (high[0] - low[0])
-            low[6], high[6] = min(low[6], room_between), min(high[6], room_between)
-            size = np.hypot(high[1] - low[1], high[2] - low[2]) + 1e-12
-            low[3], low[4] = (high[1] - low[1]) / size, (high[2] - low[2]) / size
-            high[3], high[4] = low[3], low[4]
-            pieces, _ = _chain(points, along, low, high, tolerance, smoothness, joints[m:], kinds[m:], lines[m:])
-            m += pieces
-    joints, lines = joints[:m], lines[:m]
+    return count
+
+
+@kernel
+def _between(
+    points: F64, along: F64, low: F64, high: F64, tolerance: float, smoothness: float, joints: F64, kinds: U8, lines: U8
+) -> int:
+    """Choose the joints between two places that part the border; a corner there takes the chord's direction."""
+    room_between = 0.35 * (high[0] - low[0])
+    low[6], high[6] = min(low[6], room_between), min(high[6], room_between)
+    size = np.hypot(high[1] - low[1], high[2] - low[2]) + 1e-12
+    for row in (low, high):
+        if row[5] > 0.0:
+            row[3], row[4] = (high[1] - low[1]) / size, (high[2] - low[2]) / size
+    pieces, _ = _chain(points, along, low, high, False, tolerance, smoothness, joints, kinds, lines)
+    return pieces
+
+
+@kernel
+def _adjusted(points: F64, along: F64, joints: F64, kinds: U8, lines: U8, held: U8, anchors: F64) -> None:
+    """Adjust the joints of a ring of pieces together and write the anchors (m, 6); kinds become 0 corner, 1 smooth.
+
+    `held` is 1 where a tangent keeps its angle, 2 where a joint keeps its place, 3 for both.
+    """
+    n, m = points.shape[0], joints.shape[0]
+    perimeter = along[n]
     xs, ys, us = np.empty(n), np.empty(n), np.empty(n)
     weights, owner = np.ones(n), np.empty(n, dtype=np.int64)
     first_of = np.zeros(m + 1, dtype=np.int64)
@@ -205,7 +222,6 @@ def fit_contour(
         first_of[k] = n
     state = np.zeros((m, 6))
     is_corner = np.zeros(m, dtype=np.uint8)
-    held = np.zeros(m, dtype=np.uint8)
     controls = np.empty((m, 8))
     _initial_state(xs, ys, us, first_of, joints, kinds, lines, state, is_corner)
     settle(xs, ys, us, weights, owner, state, is_corner, lines, held, controls, joints[:, 1:3])
@@ -214,7 +230,7 @@ def fit_contour(
             quarter = np.round(state[i, 2] / (0.5 * np.pi)) * 0.5 * np.pi
             if abs(state[i, 2] - quarter) < LEVEL_SNAP_RAD:
                 state[i, 2] = quarter
-                held[i] = 1
+                held[i] |= 1
     settle(xs, ys, us, weights, owner, state, is_corner, lines, held, controls, joints[:, 1:3])
     handles_of(state, is_corner, lines, controls)
     for i in range(m):
@@ -227,4 +243,82 @@ def fit_contour(
         if lines[i] == 1:
             anchors[i, 4], anchors[i, 5] = anchors[i, 2], anchors[i, 3]
         kinds[i] = 0 if is_corner[i] == 1 else 1
+
+
+@kernel
+def fit_contour(
+    points: F64, tolerance: float, corner_rad: float, smoothness: float, blur: float, anchors: F64, kinds: U8
+) -> int:
+    """Fit one closed border (n, 2); write anchors (m, 6: handle in, anchor, handle out) and kinds; return m."""
+    n = points.shape[0]
+    along = arc_lengths(points)
+    perimeter = along[n]
+    corners = local_maxima(points, along, turn_strengths(points, along), corner_rad, CORNERS_APART_PX)
+    places = np.empty((2 * corners.size + 2, 4))
+    count = _corner_places(points, along, corners, 0.0, perimeter, blur, places)
+    room = int(perimeter) + 8 + count
+    joints = np.zeros((room, 6))
+    lines = np.zeros(room, dtype=np.uint8)
+    m = 0
+    if count == 0:
+        m = _smooth_ring(points, along, tolerance, smoothness, joints, kinds, lines)
+    else:
+        low, high = np.zeros(7), np.zeros(7)
+        for c in range(count):
+            for end in range(2):
+                row = low if end == 0 else high
+                place = places[(c + end) % count]
+                row[0] = place[0] + (perimeter if c + end >= count else 0.0)
+                row[1], row[2], row[5], row[6] = place[1], place[2], 1.0, place[3]
+            m += _between(points, along, low, high, tolerance, smoothness, joints[m:], kinds[m:], lines[m:])
+    _adjusted(points, along, joints[:m], kinds[:m], lines[:m], np.zeros(m, dtype=np.uint8), anchors)
     return m
+
+
+@kernel
+def fit_open(
+    points: F64, ends: F64, tolerance: float, corner_rad: float, smoothness: float, blur: float, anchors: F64, kinds: U8
+) -> int:
+    """Fit a border (n, 2) from its first point to its last, both of which stay in their place.
+
+    `ends` (2, 3) are the directions along the border at both, and 1 where it keeps that direction, 0 where it may come
+    as it likes. Writes anchors (m, 6) and kinds, 1 for ends that keep their direction; returns m, at least 2.
+    """
+    n = points.shape[0]
+    along = arc_lengths(points)
+    length = along[n - 1]
+    along[n] = length + GAP_PX
+    turns = turn_strengths(points, along)
+    for k in range(n):
+        if along[k] < END_GUARD_PX or length - along[k] < END_GUARD_PX:
+            turns[k] = 0.0
+    corners = local_maxima(points, along, turns, corner_rad, CORNERS_APART_PX)
+    places = np.empty((2 * corners.size + 2, 4))
+    count = _corner_places(points, along, corners, 0.0, length, blur, places)
+    room = int(length) + 12 + count
+    joints = np.zeros((room, 6))
+    lines = np.zeros(room, dtype=np.uint8)
+    stops = np.zeros((count + 2, 7))
+    stops[1 : count + 1, :3], stops[1 : count + 1, 6] = places[:count, :3], places[:count, 3]
+    stops[1 : count + 1, 5] = 1.0
+    for end in range(2):
+        row = stops[0] if end == 0 else stops[count + 1]
+        row[0], row[1], row[2] = end * length, points[end * (n - 1), 0], points[end * (n - 1), 1]
+        row[3], row[4], row[5], row[6] = ends[end, 0], ends[end, 1], 1.0 - ends[end, 2], 0.8
+    m = 0
+    for c in range(count + 1):
+        if stops[c + 1, 0] - stops[c, 0] < 1e-6:
+            stops[c + 1, 0] = stops[c, 0] + 1e-6
+        m += _between(
+            points, along, stops[c].copy(), stops[c + 1].copy(), tolerance, smoothness, joints[m:], kinds[m:], lines[m:]
+        )
+    joints[m, :5], joints[m, 5] = (
+        stops[count + 1, :5],
+        stops[count + 1, 6],
+    )  # a straight piece without border leads back to the start
+    kinds[m] = 1 if ends[1, 2] > 0.0 else 0
+    lines[m] = 1
+    held = np.zeros(m + 1, dtype=np.uint8)
+    held[0], held[m] = 3, 3
+    _adjusted(points, along, joints[: m + 1], kinds[: m + 1], lines[: m + 1], held, anchors)
+    return m + 1

@@ -7,7 +7,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from sobercrow.core.arrays import F64
+from sobercrow.core.arrays import F64, I64, U8
 from sobercrow.core.geometry.polygon import polygon_area
 from sobercrow.core.inks.separation import InkField
 from sobercrow.core.tracing._border_kernels import edge_blurs, follow_borders, locate_points
@@ -44,25 +44,34 @@ def all_borders(parts: list[Borders]) -> Borders:
     return Borders([line for p in parts for line in p.lines], areas, blur)
 
 
-def find_borders(field: InkField, speck_px2: float = 0.0) -> Borders:
+def find_borders(field: InkField, speck_px2: float = 0.0, hole_px2: float | None = None) -> Borders:
     """Return the iso-lines of the tones at the threshold, sharpened to sub-pixel places.
 
     Marching squares with saddles decided by the mean of their four tones; ink that touches the picture's
-    edge ends there. Borders enclosing less than `speck_px2`, of spots and of holes, are left out.
+    edge ends there. Borders of spots enclosing less than `speck_px2`, and of holes enclosing less than `hole_px2` (as
+    much if None), are left out.
     """
     grey, iso, neutral = field.grey, field.iso, field.neutral
     crossings, starts = follow_borders(grey, iso)
-    room = np.empty(BLUR_SAMPLES)
-    spread = field.paper_level - field.ink_level
-    every = max(1, len(crossings) // (4 * BLUR_SAMPLES))
-    count = edge_blurs(grey, crossings, every, spread, room) if spread > 0 else 0
-    blur = float(np.percentile(room[:count], 25)) if count >= 8 else SHARP_BLUR_PX
+    blur = edge_blur(grey, crossings, field.paper_level - field.ink_level)
     lines, areas = [], []
     places = np.empty((int(np.diff(starts).max(initial=0)), 2))
     for first, last in pairwise(starts):
         kept = locate_points(grey, crossings[first:last], iso, neutral, field.ink_level, field.paper_level, places)
         area = polygon_area(places[:kept])
-        if kept >= 4 and abs(area) >= max(speck_px2, 0.25):
+        least = speck_px2 if area > 0 or hole_px2 is None else hole_px2
+        if kept >= 4 and abs(area) >= max(least, 0.25):
             lines.append(places[:kept].copy())
             areas.append(area)
-    return Borders(lines, np.array(areas, dtype=np.float64), max(blur, 0.3))
+    return Borders(lines, np.array(areas, dtype=np.float64), blur)
+
+
+def edge_blur(grey: U8, crossings: I64, spread: float) -> float:
+    """Return the width of the edges at crossings (n, 3), as a standard deviation in px.
+
+    `spread` is what full ink and paper differ by.
+    """
+    room = np.empty(BLUR_SAMPLES)
+    every = max(1, len(crossings) // (4 * BLUR_SAMPLES))
+    count = edge_blurs(grey, crossings, every, spread, room) if spread > 0 else 0
+    return max(float(np.percentile(room[:count], 25)) if count >= 8 else SHARP_BLUR_PX, 0.3)

@@ -2,29 +2,22 @@
 
 from __future__ import annotations
 
-import math
-import os
-from collections.abc import Callable, Iterable
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import numpy as np
 
 from sobercrow.core.arrays import F64
 from sobercrow.core.artwork.model import Artwork, Layer, Shape
-from sobercrow.core.errors import Cancelled
 from sobercrow.core.geometry.contour import Contour
-from sobercrow.core.inks.separation import Separation
-from sobercrow.core.settings import Tracing
-from sobercrow.core.tracing._contour_kernels import fit_contour
+from sobercrow.core.geometry.offset import evenly, offset_outlines
+from sobercrow.core.geometry.polygon import polygon_area
+from sobercrow.core.inks.separation import Separation, SeveralInks
+from sobercrow.core.settings import Meet, Tracing
 from sobercrow.core.tracing._nesting_kernels import enclosing
 from sobercrow.core.tracing.borders import Borders, all_borders, find_borders
-
-NOISE_PX = 0.12
-"""Usual error of a border point. Below a tolerance of about twice this the fit would follow noise."""
-
-Progress = Callable[[float], None]
-"""Called with the share done, 0-1; may raise `Cancelled` to stop the work."""
+from sobercrow.core.tracing.fitting import Fitter, Progress, on_all_cores
+from sobercrow.core.tracing.graph import border_graph, fit_graph, regions
+from sobercrow.core.tracing.regular import squared_up, straightened
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -35,6 +28,11 @@ class Trace:
     borders: Borders
 
 
+Outlines = tuple[Borders, list[Contour]]
+MOVED_SPACING_PX, MOVED_BLUR_PX = 0.5, 0.05
+"""Points of outlines made thicker or thinner are that far apart, and their corners are sharp."""
+
+
 def trace(separation: Separation, settings: Tracing, progress: Progress | None = None, grain_px: float = 1.0) -> Trace:
     """Fit outlines with the fewest anchors within the tolerance to the inks of a separation, a layer for each.
 
@@ -42,87 +40,81 @@ def trace(separation: Separation, settings: Tracing, progress: Progress | None =
     finer than that are no part of the drawing.
 
     Every outer contour becomes a shape with the holes in it; paper is never traced. Layers lie in the order of the
-    separation, each running on a little beneath those above it. In a layer shapes are ordered from top to bottom, then
-    left to right, by their bounds' corner.
+    separation. Inks meet flush, sharing each border coordinate for coordinate, or lower ones run on beneath upper ones.
+    In a layer shapes are ordered from top to bottom, then left to right, by their bounds' corner.
 
     Raises
     ------
     Cancelled
         If `progress` raised it.
     """
-    layers: list[Layer] = []
-    found: list[Borders] = []
-    drawn = separation.drawn
-    for number, ink in enumerate(drawn):
-        borders = find_borders(separation.field_of(ink), settings.effective_speck_px2)
+    found = (
+        _flush(separation, settings, progress, grain_px)
+        if isinstance(separation, SeveralInks) and settings.meet is Meet.FLUSH
+        else _each_for_itself(separation, settings, progress, grain_px)
+    )
+    layers = [
+        Layer(separation.inks[ink].name, _shapes(borders, contours, separation.inks[ink].colour))
+        for ink, (borders, contours) in zip(separation.drawn, found, strict=True)
+    ]
+    height, width = separation.own.shape
+    artwork = Artwork(tuple(layers), float(width), float(height), separation.dpi)
+    return Trace(artwork, all_borders([borders for borders, _ in found]))
+
+
+def _each_for_itself(
+    separation: Separation, settings: Tracing, progress: Progress | None, grain_px: float
+) -> list[Outlines]:
+    found = []
+    for number, ink in enumerate(separation.drawn):
 
         def tell(share: float, number: int = number) -> None:
             if progress is not None:
-                progress((number + share) / len(drawn))
+                progress((number + share) / len(separation.drawn))
 
         tell(0.0)
+        field = separation.field_of(ink, settings.overlap_px)
+        borders = find_borders(field, settings.effective_speck_px2, settings.effective_hole_px2)
         contours = fit_borders(borders, settings, tell, grain_px)
-        layers.append(Layer(separation.inks[ink].name, _shapes(borders, contours, separation.inks[ink].colour)))
-        found.append(borders)
-    height, width = separation.own.shape
-    return Trace(Artwork(tuple(layers), float(width), float(height), separation.dpi), all_borders(found))
+        if settings.weight_px:
+            borders, contours = _made_heavier(borders, contours, settings, grain_px)
+        found.append((borders, [_regular(contour, settings) for contour in contours]))
+    return found
+
+
+def _made_heavier(borders: Borders, contours: list[Contour], settings: Tracing, grain_px: float) -> Outlines:
+    """Grow shapes by the weight, or shrink them, and fit what comes of it."""
+    shapes = [shape.contours for shape in _shapes(borders, contours, "#000000")]
+    lines = [evenly(line, MOVED_SPACING_PX) for line in offset_outlines(shapes, settings.weight_px)]
+    areas = np.array([polygon_area(line) for line in lines], dtype=np.float64)
+    least = np.where(areas > 0, settings.effective_speck_px2, settings.effective_hole_px2)
+    kept = np.flatnonzero(np.abs(areas) >= np.maximum(least, 0.25))
+    moved = Borders([lines[k] for k in kept], areas[kept], MOVED_BLUR_PX)
+    return moved, fit_borders(moved, settings, None, grain_px)
+
+
+def _flush(separation: SeveralInks, settings: Tracing, progress: Progress | None, grain_px: float) -> list[Outlines]:
+    if progress is not None:
+        progress(0.0)
+    graph = border_graph(separation, settings.effective_speck_px2, settings.effective_hole_px2)
+    fits = fit_graph(graph, Fitter.of(settings, graph.blur_px, grain_px), progress)
+    fits = [_regular(fit, settings) for fit in fits]
+    return [regions(graph, fits, label + 1) for label in range(len(separation.drawn))]
+
+
+def _regular(contour: Contour, settings: Tracing) -> Contour:
+    if settings.straighten_deg:
+        contour = straightened(contour, settings.straighten_deg, settings.effective_tolerance_px)
+    return squared_up(contour, settings.square_up_deg) if settings.square_up_deg else contour
 
 
 def fit_borders(
     borders: Borders, settings: Tracing, progress: Progress | None = None, grain_px: float = 1.0
 ) -> list[Contour]:
     """Return one closed contour for each border, in the same order; both processor cores are used."""
-    grain = max(grain_px, 1.0)
-    tolerance = settings.effective_tolerance_px / grain
-    corner = math.radians(settings.effective_corner_angle_deg)
-    # a looser tolerance also says that less is wanted of the mean distance
-    smoothness = 1.0 / max(tolerance, NOISE_PX) ** 2 * 0.125
-    longest_first = sorted(range(len(borders.lines)), key=lambda i: -len(borders.lines[i]))
-    contours: list[Contour | None] = [None] * len(borders.lines)
-    total = sum(map(len, borders.lines)) or 1
-    workers = max(1, min(os.cpu_count() or 1, 8))
-    stopped = False
-
-    def fit_some(indices: Iterable[int]) -> int:
-        done = 0
-        for index in indices:
-            if stopped:
-                break
-            line = borders.lines[index]
-            if grain > 1.0:
-                every = round(grain) if len(line) > 16 * grain else 1
-                line = np.ascontiguousarray(line[::every] / grain)
-            room = 4 * len(line) + 64
-            anchors, kinds = np.empty((room, 6)), np.zeros(room, dtype=np.uint8)
-            count = fit_contour(line, tolerance, corner, smoothness, borders.blur_px / grain, anchors, kinds)
-            contours[index] = Contour(anchors[:count].reshape(count, 3, 2) * grain, kinds[:count])
-            done += len(borders.lines[index])
-        return done
-
-    batches = _batches(longest_first, [len(line) for line in borders.lines])
-    with ThreadPoolExecutor(workers) as pool:
-        done = 0
-        try:
-            for count in pool.map(fit_some, batches):
-                done += count
-                if progress is not None:
-                    progress(done / total)
-        except Cancelled:
-            stopped = True
-            raise
-    return [c for c in contours if c is not None]
-
-
-def _batches(order: list[int], sizes: list[int], batch_points: int = 6000) -> list[list[int]]:
-    batches: list[list[int]] = [[]]
-    weight = 0
-    for index in order:
-        if weight >= batch_points:
-            batches.append([])
-            weight = 0
-        batches[-1].append(index)
-        weight += sizes[index]
-    return batches
+    fitter = Fitter.of(settings, borders.blur_px, grain_px)
+    sizes = [len(line) for line in borders.lines]
+    return on_all_cores(sizes, lambda k: fitter.closed(borders.lines[k]), progress)
 
 
 def _shapes(borders: Borders, contours: list[Contour], fill: str) -> tuple[Shape, ...]:

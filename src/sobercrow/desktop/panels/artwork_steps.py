@@ -1,8 +1,6 @@
-"""The panels of the steps that work on artwork: Trace, Refine, Hand over."""
+"""The panels of the steps that work on artwork: Refine, Hand over."""
 
 from __future__ import annotations
-
-from dataclasses import replace
 
 from PySide6.QtCore import Signal
 from PySide6.QtGui import QColor
@@ -10,90 +8,11 @@ from PySide6.QtWidgets import QColorDialog, QLineEdit, QWidget
 
 from sobercrow.core.artwork import anchors, edits
 from sobercrow.core.geometry.contour import AnchorKind
-from sobercrow.core.settings import MM_PER_INCH, Meaning, Tracing, meaning_of, px2_to_mm2, px_to_mm
+from sobercrow.core.settings import MM_PER_INCH, Meaning, px_to_mm
 from sobercrow.desktop.controls import NumberField, Panel, button, group_column, hair_line, label, panel_column, row_of
 from sobercrow.desktop.document import Document
 
 INK_COLOURS = ("#000000", "#23262b", "#1d4f79", "#1d7972", "#4f6b2a", "#c9a24b", "#a33e2e", "#7a3d6b", "#ffffff")
-
-
-class TracePanel(Panel):
-    """How closely the line follows the drawing."""
-
-    def __init__(self, document: Document) -> None:
-        """Show a document's trace settings."""
-        super().__init__()
-        self._document = document
-        self._before: tuple[int, float] | None = None
-        self._shown: tuple[int, float] | None = None
-        self.detail = NumberField(meaning_of(Tracing, "detail"), large=True)
-        self.detail.changed.connect(lambda value: self._set("detail", value))
-        self.detail.reset.connect(lambda: self._set("detail", Tracing().detail))
-        self.effect = label(muted=True)
-        self.fold = button("Fine settings", "Fine settings\nTolerance, corner angle and speck size by themselves.")
-        self.fold.setCheckable(True)
-        self.fold.toggled.connect(self._unfold)
-        self.fields = {
-            name: NumberField(meaning_of(Tracing, name), curved=name != "corner_angle_deg")
-            for name in ("tolerance_px", "corner_angle_deg", "speck_px2")
-        }
-        for name, part in self.fields.items():
-            part.changed.connect(lambda value, name=name: self._set(name, value))
-            part.reset.connect(lambda name=name: self._set(name, None))
-            part.hide()
-        self.column = panel_column(
-            label("Outlines", strong=True), self.detail, self.effect, hair_line(), self.fold, *self.fields.values()
-        )
-        document.opened.connect(self._forget)
-
-    def _unfold(self, open_: bool) -> None:
-        for part in self.fields.values():
-            part.setVisible(open_)
-
-    def _forget(self) -> None:
-        self._before = self._shown = None
-
-    def _set(self, name: str, value: float | None) -> None:
-        settings = self._document.state.settings
-        title = f"Set {meaning_of(Tracing, name).label.lower()}"
-        tracing = replace(settings.tracing, **{name: value})  # type: ignore[arg-type]
-        if self._before is None or self._shown is not None:
-            self._before = self._shown or self._before
-        self._document.change_settings(title, replace(settings, tracing=tracing), merge=f"trace {name}")
-
-    def refresh(self) -> None:
-        """Show the present state."""
-        presentation = self._document.presentation
-        if presentation is None:
-            return
-        tracing, dpi = self._document.state.settings.tracing, presentation.artwork.dpi
-        self.detail.show_value(tracing.detail, tracing.detail == Tracing().detail)
-        tolerance, speck = tracing.effective_tolerance_px, tracing.effective_speck_px2
-        self.fields["tolerance_px"].show_value(
-            tolerance,
-            tracing.tolerance_px is None,
-            f"{px_to_mm(tolerance, dpi):.3f} mm. {self.fields['tolerance_px'].meaning.help}",
-        )
-        self.fields["corner_angle_deg"].show_value(tracing.effective_corner_angle_deg, tracing.corner_angle_deg is None)
-        self.fields["speck_px2"].show_value(
-            speck,
-            tracing.speck_px2 is None,
-            f"{px2_to_mm2(speck, dpi):.3f} mm². {self.fields['speck_px2'].meaning.help}",
-        )
-        if self._document.is_complete:
-            figures = presentation.figures
-            now = (figures.anchors, figures.deviation_max_px)
-            if now != self._shown:
-                if self._shown is not None:
-                    self._before = self._shown
-                self._shown = now
-        if self._shown is not None and self._before is not None:
-            self.effect.setText(
-                f"Last change: anchors {self._before[0]} to {self._shown[0]}, largest deviation "
-                f"{self._before[1]:.2f} to {self._shown[1]:.2f} px."
-            )
-        elif self._shown is not None:
-            self.effect.setText(f"{self._shown[0]} anchors, largest deviation {self._shown[1]:.2f} px.")
 
 
 class RefinePanel(Panel):

@@ -6,10 +6,10 @@ from PySide6.QtWidgets import QWidget
 
 from sobercrow.core.inks.separation import OneInk
 from sobercrow.core.settings import Inks, meaning_of
-from sobercrow.desktop.controls import NumberField, group_column, hair_line, label, row_of
+from sobercrow.desktop.controls import NumberField, choices, group_column, hair_line, label, row_of
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.histogram import Histogram, Mark
-from sobercrow.desktop.panels.inks.part import InkPart, InkWishes, choices
+from sobercrow.desktop.panels.inks.part import InkPart, InkWishes
 from sobercrow.desktop.theme import palette
 
 WAYS = {"whole": "Threshold", "local": "Local", "limits": "Limits"}

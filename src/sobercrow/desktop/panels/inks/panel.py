@@ -5,10 +5,10 @@ from __future__ import annotations
 from sobercrow.core.inks.separation import OneInk
 from sobercrow.core.settings import InkKind
 from sobercrow.desktop.canvas.layers import Showing
-from sobercrow.desktop.controls import Fold, Panel, panel_column, row_of
+from sobercrow.desktop.controls import Fold, Panel, choices, panel_column, row_of
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.panels.inks.one import OnePart
-from sobercrow.desktop.panels.inks.part import InkPart, InkWishes, choices
+from sobercrow.desktop.panels.inks.part import InkPart, InkWishes
 from sobercrow.desktop.panels.inks.several import SeveralPart
 from sobercrow.desktop.panels.inks.specks import SpecksPart
 from sobercrow.desktop.panels.inks.touch import TouchPart

@@ -7,12 +7,11 @@ from dataclasses import replace
 from typing import Any
 
 from PySide6.QtCore import QObject, Signal
-from PySide6.QtWidgets import QPushButton
 
 from sobercrow.core.errors import SoberCrowError
 from sobercrow.core.inks.separation import Separation
 from sobercrow.core.settings import Ink, Inks, meaning_of
-from sobercrow.desktop.controls import NumberField, button
+from sobercrow.desktop.controls import NumberField
 from sobercrow.desktop.document import Document
 
 
@@ -85,13 +84,3 @@ class InkPart:
         )
         field.reset.connect(lambda: self.set(title, None, **{name: default}))
         return field
-
-
-def choices(names: dict[Any, str], chosen: Callable[[Any], object], tips: dict[Any, str]) -> dict[Any, QPushButton]:
-    """Return a button for each of several choices, of which one is marked."""
-    made = {}
-    for key, name in names.items():
-        made[key] = button(name, f"{name}\n{tips.get(key, '')}".rstrip())
-        made[key].setCheckable(True)
-        made[key].clicked.connect(lambda _checked, key=key: chosen(key))
-    return made

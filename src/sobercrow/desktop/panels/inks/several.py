@@ -10,11 +10,11 @@ from sobercrow.core.cleanup.touch_ups import colour_at
 from sobercrow.core.inks import edits
 from sobercrow.core.inks.separation import SeveralInks
 from sobercrow.core.settings import InkKind, Inks, Mixing, Role, meaning_of
-from sobercrow.desktop.controls import NumberField, button, group_column, label, row_of, tick
+from sobercrow.desktop.controls import NumberField, button, choices, group_column, label, row_of, tick
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.panels.inks.curve import ErrorCurve
 from sobercrow.desktop.panels.inks.ink_list import InkList
-from sobercrow.desktop.panels.inks.part import InkPart, InkWishes, choices
+from sobercrow.desktop.panels.inks.part import InkPart, InkWishes
 
 ROLES = {Role.INK: "Ink", Role.PAPER: "Paper", Role.LEFT_OUT: "Left out"}
 ROLE_TIPS = {

@@ -9,9 +9,9 @@ from PySide6.QtWidgets import QListWidget, QListWidgetItem, QWidget
 
 from sobercrow.core.settings import InkTool, InkTouchUp, TouchForm, meaning_of
 from sobercrow.desktop.canvas.ink_tools import InkBrush
-from sobercrow.desktop.controls import NumberField, button, label, row_of, tick
+from sobercrow.desktop.controls import NumberField, button, choices, label, row_of, tick
 from sobercrow.desktop.document import Document
-from sobercrow.desktop.panels.inks.part import InkPart, InkWishes, choices
+from sobercrow.desktop.panels.inks.part import InkPart, InkWishes
 
 TOOL_NAMES = {
     InkTool.SPOT: "Spot",

@@ -1,0 +1,49 @@
+"""Shapes made thicker or thinner."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+import numpy as np
+import shapely
+from shapely.geometry import MultiPolygon, Polygon
+
+from sobercrow.core.arrays import F64
+from sobercrow.core.geometry.contour import Contour
+
+FLAT_PX = 0.2
+"""Spacing of the points that stand for a curve while it is moved."""
+MITRE_LIMIT = 4.0
+"""A corner is extended to a tip no longer than this many times the distance, else cut off."""
+
+
+def offset_outlines(shapes: Iterable[tuple[Contour, ...]], distance_px: float) -> list[F64]:
+    """Return the closed outlines of shapes (outer contour first, then holes) grown by a distance, or shrunk.
+
+    Corners stay corners. Shapes may vanish, part or join. Each outline is (n, 2), outer ones clockwise on screen, holes
+    the other way, with points at corners and at most about `FLAT_PX` apart along curves.
+    """
+    polygons = []
+    for contours in shapes:
+        outer, *holes = (contour.sampled(FLAT_PX) for contour in contours)
+        polygons.append(shapely.make_valid(Polygon(outer, [hole for hole in holes if len(hole) > 2])))
+    moved = shapely.union_all(polygons).buffer(distance_px, join_style="mitre", mitre_limit=MITRE_LIMIT)
+    parts = moved.geoms if isinstance(moved, MultiPolygon) else [moved]
+    rings: list[F64] = []
+    for part in parts:
+        if part.is_empty or not isinstance(part, Polygon):
+            continue
+        for ring, clockwise in ((part.exterior, True), *((hole, False) for hole in part.interiors)):
+            line = np.asarray(ring.coords, dtype=np.float64)[:-1]
+            # with y down, what is clockwise on screen is counter-clockwise to Shapely
+            rings.append(np.ascontiguousarray(line if ring.is_ccw == clockwise else line[::-1]))
+    return rings
+
+
+def evenly(line: F64, spacing_px: float) -> F64:
+    """Return a closed line (n, 2) with points added where they are further apart than a spacing."""
+    after = np.roll(line, -1, axis=0)
+    counts = np.maximum(1, np.ceil(np.linalg.norm(after - line, axis=1) / spacing_px).astype(np.int64))
+    which = np.repeat(np.arange(len(line)), counts)
+    share = (np.arange(len(which)) - np.repeat(np.cumsum(counts) - counts, counts)) / counts[which]
+    return np.asarray(line[which] + share[:, None] * (after - line)[which])

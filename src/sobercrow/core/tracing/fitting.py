@@ -1,0 +1,129 @@
+"""Fitting curves to many borders at once."""
+
+from __future__ import annotations
+
+import math
+import os
+from collections.abc import Callable, Iterable, Sequence
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from typing import Self, TypeVar
+
+import numpy as np
+
+from sobercrow.core.arrays import F64
+from sobercrow.core.errors import Cancelled
+from sobercrow.core.geometry.contour import Contour
+from sobercrow.core.settings import Tracing
+from sobercrow.core.tracing._contour_kernels import fit_contour, fit_open
+
+NOISE_PX = 0.12
+"""Usual error of a border point. Below a tolerance of about twice this the fit would follow noise."""
+BATCH_POINTS = 6000
+
+Progress = Callable[[float], None]
+"""Called with the share done, 0-1; may raise `Cancelled` to stop the work."""
+Result = TypeVar("Result")
+
+
+@dataclass(frozen=True, slots=True)
+class Fitter:
+    """How borders are fitted.
+
+    `grain_px` is how many pixels what was one pixel of the drawing takes up, at least 1; tolerance and blur are in
+    pixels of the drawing, `corner_rad` in radians, `smoothness` is the price of distance.
+    """
+
+    tolerance: float
+    corner_rad: float
+    smoothness: float
+    blur: float
+    grain_px: float
+
+    @classmethod
+    def of(cls, settings: Tracing, blur_px: float, grain_px: float = 1.0) -> Self:
+        """Fit as the settings say borders of a picture with so wide edges."""
+        grain = max(grain_px, 1.0)
+        tolerance = settings.effective_tolerance_px / grain
+        # a looser tolerance also says that less is wanted of the mean distance
+        smoothness = 1.0 / max(tolerance, NOISE_PX) ** 2 * 0.125
+        return cls(tolerance, math.radians(settings.effective_corner_angle_deg), smoothness, blur_px / grain, grain)
+
+    def closed(self, line: F64) -> Contour:
+        """Fit a closed border (n, 2)."""
+        line = self._thinned(line)
+        anchors, kinds = self._room(line)
+        count = fit_contour(line, self.tolerance, self.corner_rad, self.smoothness, self.blur, anchors, kinds)
+        return Contour(anchors[:count].reshape(count, 3, 2) * self.grain_px, kinds[:count])
+
+    def open(self, line: F64, ends: F64) -> Contour:
+        """Fit a border (n, 2) between its first and its last point; `ends` as in `fit_open`."""
+        exactly = line[[0, -1]]
+        last = line[-1:] / self.grain_px
+        line = self._thinned(line[:-1])
+        line = np.ascontiguousarray(np.concatenate([line, last]))
+        anchors, kinds = self._room(line)
+        count = fit_open(line, ends, self.tolerance, self.corner_rad, self.smoothness, self.blur, anchors, kinds)
+        points = anchors[:count].reshape(count, 3, 2) * self.grain_px
+        for end, place in ((0, exactly[0]), (-1, exactly[1])):
+            points[end] += place - points[end, 1]
+            points[end, 1] = place
+        points[0, 0], points[-1, 2] = points[0, 1], points[-1, 1]
+        return Contour(points, kinds[:count], closed=False)
+
+    def _thinned(self, line: F64) -> F64:
+        if self.grain_px == 1.0:
+            return line
+        every = round(self.grain_px) if len(line) > 16 * self.grain_px else 1
+        return np.ascontiguousarray(line[::every] / self.grain_px)
+
+    @staticmethod
+    def _room(line: F64) -> tuple[F64, np.ndarray[tuple[int], np.dtype[np.uint8]]]:
+        room = 4 * len(line) + 64
+        return np.empty((room, 6)), np.zeros(room, dtype=np.uint8)
+
+
+def on_all_cores(sizes: Sequence[int], work: Callable[[int], Result], progress: Progress | None = None) -> list[Result]:
+    """Return `work(k)` for every k, the largest first; both processor cores are used.
+
+    Raises
+    ------
+    Cancelled
+        If `progress` raised it.
+    """
+    results: list[Result | None] = [None] * len(sizes)
+    total = sum(sizes) or 1
+    stopped = False
+
+    def some(indices: Iterable[int]) -> int:
+        done = 0
+        for index in indices:
+            if stopped:
+                break
+            results[index] = work(index)
+            done += sizes[index]
+        return done
+
+    with ThreadPoolExecutor(max(1, min(os.cpu_count() or 1, 8))) as pool:
+        done = 0
+        try:
+            for count in pool.map(some, _batches(sizes)):
+                done += count
+                if progress is not None:
+                    progress(done / total)
+        except Cancelled:
+            stopped = True
+            raise
+    return [result for result in results if result is not None]
+
+
+def _batches(sizes: Sequence[int]) -> list[list[int]]:
+    batches: list[list[int]] = [[]]
+    weight = 0
+    for index in sorted(range(len(sizes)), key=lambda k: -sizes[k]):
+        if weight >= BATCH_POINTS:
+            batches.append([])
+            weight = 0
+        batches[-1].append(index)
+        weight += sizes[index]
+    return batches

@@ -1,0 +1,108 @@
+"""Straight lines made of what is nearly straight; level and upright ones of what is nearly so."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+
+import numpy as np
+
+from sobercrow.core.arrays import F64
+from sobercrow.core.geometry.contour import AnchorKind, Contour
+
+NEARLY_ON_PX = 0.02
+
+
+def straightened(contour: Contour, degrees: float, tolerance_px: float) -> Contour:
+    """Return the contour with curves that turn no more than so many degrees in all made straight.
+
+    Straight lines that follow each other in one direction become one where no anchor left out is further off than the
+    tolerance. Handles next to a line that run on from it smoothly take its direction.
+    """
+    points, kinds = contour.points.copy(), contour.kinds.copy()
+    n = len(points)
+    limit = np.radians(degrees)
+    for i, j in _pieces(n, contour.closed):
+        legs = np.diff(np.array([points[i, 1], points[i, 2], points[j, 0], points[j, 1]]), axis=0)
+        legs = legs[np.hypot(*legs.T) > 1e-9]
+        turns = [_turn(a, b) for a, b in pairwise(legs)]
+        if sum(map(abs, turns)) <= limit:
+            points[i, 2], points[j, 0] = points[i, 1], points[j, 1]
+    _align(points, kinds, contour.closed)
+    return _without_needless(Contour(points, kinds, contour.closed), limit, tolerance_px)
+
+
+def squared_up(contour: Contour, degrees: float) -> Contour:
+    """Return the contour with straight lines within so many degrees of level or upright made exactly so.
+
+    The ends of an open contour stay where they are.
+    """
+    points, kinds = contour.points.copy(), contour.kinds.copy()
+    n = len(points)
+    limit = np.radians(degrees)
+    for axis in (1, 0):  # level lines share y, upright ones x
+        group = np.arange(n)
+        for i, j in _pieces(n, contour.closed):
+            d = points[j, 1] - points[i, 1]
+            off = np.arctan2(abs(d[axis]), abs(d[1 - axis]))
+            if _is_line(points, i, j) and off <= limit and np.hypot(*d) > 1e-9:
+                group[group == group[j]] = group[i]
+        for name in np.unique(group):
+            members = np.flatnonzero(group == name)
+            fixed = members[(members == 0) | (members == n - 1)] if not contour.closed else members[:0]
+            if len(members) > 1 and len(fixed) < 2:
+                own = points[members, 1, axis]
+                target = points[fixed[0], 1, axis] if len(fixed) else own.mean()
+                points[members, :, axis] += (target - own)[:, None]
+    _align(points, kinds, contour.closed)
+    return Contour(points, kinds, contour.closed)
+
+
+def _pieces(n: int, closed: bool) -> list[tuple[int, int]]:
+    return [(i, (i + 1) % n) for i in range(n if closed else n - 1)]
+
+
+def _turn(a: F64, b: F64) -> float:
+    return float(np.arctan2(a[0] * b[1] - a[1] * b[0], a[0] * b[0] + a[1] * b[1]))
+
+
+def _is_line(points: F64, i: int, j: int) -> bool:
+    return bool(np.array_equal(points[i, 2], points[i, 1]) and np.array_equal(points[j, 0], points[j, 1]))
+
+
+def _align(points: F64, kinds: np.ndarray[tuple[int], np.dtype[np.uint8]], closed: bool) -> None:
+    """Turn the handle at a smooth anchor beside a straight line into the line's direction."""
+    n = len(points)
+    for i, j in _pieces(n, closed):
+        if not _is_line(points, i, j):
+            continue
+        way = points[j, 1] - points[i, 1]
+        size = np.hypot(*way)
+        if size < 1e-9:
+            continue
+        if kinds[i] != AnchorKind.CORNER and (closed or i > 0):
+            points[i, 0] = points[i, 1] - way / size * np.hypot(*(points[i, 1] - points[i, 0]))
+        if kinds[j] != AnchorKind.CORNER and (closed or j < n - 1):
+            points[j, 2] = points[j, 1] + way / size * np.hypot(*(points[j, 2] - points[j, 1]))
+
+
+def _without_needless(contour: Contour, limit: float, tolerance_px: float) -> Contour:
+    """Drop anchors between two straight lines that run on in one direction."""
+    points, kinds = contour.points, contour.kinds
+    kept = list(range(len(points)))
+    done = False
+    while not done and len(kept) > 3:
+        done = True
+        for place, i in enumerate(kept):
+            if not contour.closed and place in (0, len(kept) - 1):
+                continue
+            before, after = kept[place - 1], kept[(place + 1) % len(kept)]
+            if not (_is_line(points, before, i) and _is_line(points, i, after)):
+                continue
+            a, b = points[i, 1] - points[before, 1], points[after, 1] - points[i, 1]
+            whole = a + b
+            off = abs(a[0] * whole[1] - a[1] * whole[0]) / max(np.hypot(*whole), 1e-9)
+            if abs(_turn(a, b)) <= limit and off <= max(tolerance_px, NEARLY_ON_PX):
+                del kept[place]
+                done = False
+                break
+    return Contour(points[kept], kinds[kept], contour.closed)

@@ -1,0 +1,135 @@
+"""The panel of the Trace step."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from functools import partial
+
+from sobercrow.core.inks.separation import SeveralInks
+from sobercrow.core.settings import Meet, Tracing, meaning_of, px2_to_mm2, px_to_mm
+from sobercrow.desktop.controls import Fold, NumberField, Panel, choices, label, panel_column, row_of
+from sobercrow.desktop.document import Document
+
+CURVED = {"tolerance_px", "speck_px2", "hole_px2", "overlap_px"}
+MEETINGS = {Meet.UNDERLAID: "Underlaid", Meet.FLUSH: "Flush"}
+MEETING_TIPS = {
+    Meet.FLUSH: "Edge to edge: neighbours share each border exactly.",
+    Meet.UNDERLAID: "Lower inks run on beneath upper ones, so that nothing shows between.",
+}
+
+
+class TracePanel(Panel):
+    """How closely the line follows the drawing, and how regular it becomes."""
+
+    def __init__(self, document: Document) -> None:
+        """Show a document's trace settings."""
+        super().__init__()
+        self._document = document
+        self._before: tuple[int, float] | None = None
+        self._shown: tuple[int, float] | None = None
+        self.fields = {
+            name: self._field(name)
+            for name in (
+                "detail",
+                "overlap_px",
+                "tolerance_px",
+                "corner_angle_deg",
+                "speck_px2",
+                "hole_px2",
+                "square_up_deg",
+                "straighten_deg",
+                "weight_px",
+            )
+        }
+        self.detail = self.fields["detail"]
+        self.effect = label(muted=True)
+        self.meets = choices(MEETINGS, self._meet, MEETING_TIPS)
+        self.meeting = Fold("How inks meet", row_of(*self.meets.values()), self.fields["overlap_px"], open_=True)
+        fine = [self.fields[name] for name in ("tolerance_px", "corner_angle_deg", "speck_px2", "hole_px2")]
+        self.fine = Fold("Fine settings", *fine)
+        self.regular = Fold("Straight and level", self.fields["square_up_deg"], self.fields["straighten_deg"])
+        self.heavier = Fold("Weight", self.fields["weight_px"])
+        self.column = panel_column(
+            label("Outlines", strong=True),
+            self.detail,
+            self.effect,
+            self.meeting,
+            self.fine,
+            self.regular,
+            self.heavier,
+        )
+        document.opened.connect(self._forget)
+
+    def _field(self, name: str) -> NumberField:
+        made = NumberField(meaning_of(Tracing, name), large=name == "detail", curved=name in CURVED)
+        made.changed.connect(partial(self._set, name))
+        made.reset.connect(lambda: self._set(name, getattr(Tracing(), name)))
+        return made
+
+    def _forget(self) -> None:
+        self._before = self._shown = None
+
+    def _set(self, name: str, value: float | None) -> None:
+        settings = self._document.state.settings
+        title = f"Set {meaning_of(Tracing, name).label.lower()}"
+        tracing = replace(settings.tracing, **{name: value})  # type: ignore[arg-type]
+        if self._before is None or self._shown is not None:
+            self._before = self._shown or self._before
+        self._document.change_settings(title, replace(settings, tracing=tracing), merge=f"trace {name}")
+
+    def _meet(self, meet: Meet) -> None:
+        settings = self._document.state.settings
+        tracing = replace(settings.tracing, meet=meet)
+        self._document.change_settings(f"Let inks meet {meet.value}", replace(settings, tracing=tracing))
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show the present state."""
+        presentation = self._document.presentation
+        if presentation is None:
+            return
+        tracing, dpi = self._document.state.settings.tracing, presentation.artwork.dpi
+        separation = presentation.results.separation
+        several = isinstance(separation, SeveralInks) and len(separation.drawn) > 1
+        flush = several and tracing.meet is Meet.FLUSH
+        self.meeting.setVisible(several)
+        for meet, made in self.meets.items():
+            made.setChecked(meet is tracing.meet)
+        self.fields["overlap_px"].setEnabled(not flush)
+        self.fields["weight_px"].setEnabled(not flush)
+        shown = {
+            "tolerance_px": tracing.effective_tolerance_px,
+            "corner_angle_deg": tracing.effective_corner_angle_deg,
+            "speck_px2": tracing.effective_speck_px2,
+            "hole_px2": tracing.effective_hole_px2,
+        }
+        for name, field in self.fields.items():
+            own = getattr(tracing, name)
+            value = shown.get(name, own)
+            note = field.meaning.help
+            if field.meaning.unit == "px":
+                note = f"{px_to_mm(value, dpi):.3f} mm. {note}"
+            elif field.meaning.unit == "px²":
+                note = f"{px2_to_mm2(value, dpi):.3f} mm². {note}"
+            if name == "weight_px" and flush:
+                note = "Inks that meet flush share their borders; let them meet underlaid to change the weight."
+            field.show_value(value, own == getattr(Tracing(), name), note)
+        self._tell_effect()
+
+    def _tell_effect(self) -> None:
+        """Say what the last change did."""
+        presentation = self._document.presentation
+        if presentation is not None and self._document.is_complete:
+            figures = presentation.figures
+            now = (figures.anchors, figures.deviation_max_px)
+            if now != self._shown:
+                if self._shown is not None:
+                    self._before = self._shown
+                self._shown = now
+        if self._shown is not None and self._before is not None:
+            self.effect.setText(
+                f"Last change: anchors {self._before[0]} to {self._shown[0]}, largest deviation "
+                f"{self._before[1]:.2f} to {self._shown[1]:.2f} px."
+            )
+        elif self._shown is not None:
+            self.effect.setText(f"{self._shown[0]} anchors, largest deviation {self._shown[1]:.2f} px.")
