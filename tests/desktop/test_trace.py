@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import numpy as np
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
+from sobercrow.core.artwork.hit import shape_at
 from sobercrow.core.settings import Meet
 from sobercrow.demo.make import PICTURES
 from sobercrow.demo.tour import wait_until_done
+from sobercrow.desktop.canvas.layers import Showing
 from sobercrow.desktop.steps import Step
+from sobercrow.desktop.tokens import DEVIATION_STEPS
 from sobercrow.desktop.window import MainWindow
 
 
@@ -76,3 +81,81 @@ def test_weight_and_smallest_hole_are_set_in_their_folds(window: MainWindow) -> 
     QTest.mouseClick(panel.fields["hole_px2"].back, Qt.MouseButton.LeftButton)
     wait_until_done(window)
     assert window.document.state.settings.tracing.hole_px2 is None
+
+
+def test_true_shapes_are_listed_and_can_be_refused(badge: MainWindow) -> None:
+    panel, part = badge.panels[Step.TRACE], badge.panels[Step.TRACE].forms
+    panel.folds[part].head.click()
+    names = [part.list.item(k).text() for k in range(part.list.count())]
+    assert any(name.startswith("Circle, radius 7.") for name in names)
+    assert panel.folds[part].state.text() == str(len(names))
+    before = badge.document.artwork.anchor_count
+    part.list.item(0).setCheckState(Qt.CheckState.Unchecked)
+    wait_until_done(badge)
+    assert badge.document.undo_name == "Refuse true shape"
+    assert badge.document.artwork.anchor_count > before
+    assert part.list.item(0).checkState() == Qt.CheckState.Unchecked
+    assert f"{len(names) - 1} of {len(names)}" in part.note.text()
+    part.list.item(0).setCheckState(Qt.CheckState.Checked)
+    wait_until_done(badge)
+    assert badge.document.artwork.anchor_count == before
+    part.all.click()
+    wait_until_done(badge)
+    assert part.note.text() == "None were found."
+
+
+def test_the_worst_places_are_looked_at_in_the_ribbon(badge: MainWindow) -> None:
+    panel, part = badge.panels[Step.TRACE], badge.panels[Step.TRACE].deviation
+    panel.folds[part].head.click()
+    assert part.list.count() == 5
+    figures = badge.document.presentation.figures
+    assert f"{figures.deviation_max_px:.2f} px" in part.list.item(0).text()
+    part.list.itemClicked.emit(part.list.item(0))
+    assert badge.canvas.showing is Showing.DEVIATION
+    x, y, _ = badge.document.presentation.worst[0]
+    assert (badge.canvas.camera.x, badge.canvas.camera.y) == (x, y)
+    assert badge.canvas.camera.zoom >= 12
+    shown = badge.canvas.grab().toImage()
+    middle = [
+        shown.pixelColor(shown.width() // 2 + dx, shown.height() // 2 + dy).name()
+        for dx in range(-6, 7)
+        for dy in range(-6, 7)
+    ]
+    assert set(middle) & {colour.lower() for _, colour in DEVIATION_STEPS[2:]}
+    badge.document.choose(frozenset({0}))
+    assert part.figures.text().startswith("The chosen shape: mean")
+
+
+def test_a_shape_refined_by_hand_is_still_there_after_a_new_trace(window: MainWindow, drag, tmp_path: Path) -> None:
+    window.go_to(Step.REFINE)
+    window.use_tool("choose")
+    document = window.document
+    box = document.artwork.shapes[0].bounds()
+    middle = next(
+        (x, y)
+        for x in np.linspace(box[0], box[2], 30)
+        for y in np.linspace(box[1], box[3], 30)
+        if shape_at(document.artwork, x, y) == 0
+    )
+    drag(window.canvas, middle, (middle[0] + 25, middle[1] + 40))
+    wait_until_done(window)
+    moved = document.artwork.shapes[0]
+    count = len(document.artwork.shapes)
+    window.go_to(Step.TRACE)
+    panel = window.panels[Step.TRACE]
+    assert not panel.handwork.isVisible()
+    type_into(panel.detail, "35")
+    wait_until_done(window)
+    assert moved in document.artwork.shapes
+    assert len(document.artwork.shapes) == count
+    assert panel.kept.text() == "1 shape refined by hand is kept."
+    document.save_project(tmp_path / "kept.sobercrow")
+    window.files.open_path(tmp_path / "kept.sobercrow")
+    wait_until_done(window)
+    assert moved in document.artwork.shapes
+    QTest.mouseClick(panel.release, Qt.MouseButton.LeftButton)
+    wait_until_done(window)
+    assert moved not in document.artwork.shapes
+    document.undo()
+    wait_until_done(window)
+    assert moved in document.artwork.shapes

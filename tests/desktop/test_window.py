@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -201,7 +202,7 @@ def test_detail_changes_the_anchors_and_says_so(window: MainWindow) -> None:
     wait_until_done(window)
     assert document.artwork.anchor_count < before
     assert f"anchors {before} to {document.artwork.anchor_count}" in panel.effect.text()
-    QTest.mouseClick(panel.fold, Qt.MouseButton.LeftButton)
+    QTest.mouseClick(panel.fine.head, Qt.MouseButton.LeftButton)
     panel.fields["tolerance_px"].box.setValue(0.2)
     wait_until_done(window)
     assert "0.017 mm" in panel.fields["tolerance_px"].note.text()
@@ -238,7 +239,7 @@ def test_a_project_opens_as_it_was_saved(window: MainWindow, drag, tmp_path: Pat
     assert window.step is Step.REFINE
 
 
-def test_handwork_replaced_by_a_new_trace_comes_back_with_undo(window: MainWindow) -> None:
+def test_what_was_deleted_stays_away_in_a_new_trace_and_a_turn_ends_it(window: MainWindow) -> None:
     document = window.document
     window.use_tool("choose")
     document.choose(shapes=frozenset({0}))
@@ -248,7 +249,13 @@ def test_handwork_replaced_by_a_new_trace_comes_back_with_undo(window: MainWindo
     window.panels[Step.TRACE].detail.box.setValue(30)
     wait_until_done(window)
     assert document.state.refined is None
-    assert "Undo brings it back" in window.gauge.message.text()
+    assert "deleted by hand stays away" in window.gauge.message.text()
+    assert len(document.artwork.shapes) == len(refined.shapes)
+    document.take_clean_up("Turn", replace(document.state.settings.clean_up, quarter_turns=1))
+    assert "Undo brings them back" in window.gauge.message.text()
+    wait_until_done(window)
+    assert len(document.artwork.shapes) == len(refined.shapes) + 1
+    document.undo()
     document.undo()
     assert document.artwork == refined
 

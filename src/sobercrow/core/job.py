@@ -18,11 +18,12 @@ from sobercrow.core.cleanup.sheet import SheetMap, sheet_map
 from sobercrow.core.errors import Cancelled
 from sobercrow.core.inks.palette import Colours, read_colours
 from sobercrow.core.inks.separation import Separation, needs_colours, separate
-from sobercrow.core.inspect.deviation import Figures, measure
+from sobercrow.core.inspect.deviation import Deviation, Figures, deviation
 from sobercrow.core.picture.picture import Picture
 from sobercrow.core.settings import CleanUp, InkKind, Levels, Settings
 from sobercrow.core.tracing.borders import Borders
 from sobercrow.core.tracing.outlines import Trace, trace
+from sobercrow.core.tracing.true_shapes import TrueShape
 
 KEPT_RESULTS = 4
 """Results kept per step: enough to go back and forth between a few tries."""
@@ -42,9 +43,9 @@ class Results:
 
     `sheet` is the cleaned sheet with what was found on the way to it; `place` leads from pixels of the picture
     brought in to those of the cleaned picture at full scale. A draft was computed at a scale smaller by `reduction`;
-    its artwork is at full scale all the same, while `sheet`, `cleaned`, `separation` and `borders` are at the reduced
-    one. `findings` are those of the picture check, or empty until it has been made. `seconds` has the time each step
-    took when it was last computed.
+    its artwork, its `deviation` and `forms`, the true shapes found, are at full scale all the same, while `sheet`,
+    `cleaned`, `separation` and `borders` are at the reduced one. `findings` are those of the picture check, or empty
+    until it has been made. `seconds` has the time each step took when it was last computed.
     """
 
     settings: Settings
@@ -55,6 +56,8 @@ class Results:
     artwork: Artwork
     borders: Borders
     figures: Figures
+    deviation: Deviation
+    forms: tuple[TrueShape, ...]
     findings: tuple[Finding, ...]
     reduction: float
     seconds: dict[str, float]
@@ -134,7 +137,8 @@ class Job:
             "trace", trace_key, lambda: trace(separation, tracing, lambda share: tell("Trace", share), grain)
         )
         tell("Measure", 0.0)
-        figures: Figures = self._step("measure", trace_key, lambda: measure(traced.artwork, traced.borders))
+        away: Deviation = self._step("measure", trace_key, lambda: deviation(traced.artwork, traced.borders))
+        larger = whole.width / traced.artwork.width_px
         with self._lock:
             seconds = dict(self._seconds)
         return Results(
@@ -145,7 +149,9 @@ class Job:
             separation,
             self._at_full_scale(traced.artwork, whole, dpi),
             traced.borders,
-            figures,
+            away.figures(traced.artwork),
+            away.scaled(larger),
+            tuple(form.scaled(larger) for form in traced.forms),
             self._kept_findings(clean_up),
             reduction,
             seconds,

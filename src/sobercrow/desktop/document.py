@@ -12,12 +12,14 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtGui import QImage
 
 from sobercrow.core.artwork.anchors import AnchorRef
+from sobercrow.core.artwork.handwork import Handwork, handwork_of, with_handwork
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.cleanup.check import Finding
+from sobercrow.core.cleanup.clean import same_place
 from sobercrow.core.errors import EditError
 from sobercrow.core.formats.project import SUFFIX, Project, read_project, write_project
 from sobercrow.core.formats.svg import write_svg
-from sobercrow.core.inspect.deviation import measure
+from sobercrow.core.inspect.deviation import deviation
 from sobercrow.core.job import Job, Results
 from sobercrow.core.picture.decode import decode_picture, read_bytes
 from sobercrow.core.picture.picture import Picture
@@ -32,10 +34,19 @@ DEEPEST_HISTORY = 200
 
 @dataclass(frozen=True, slots=True)
 class State:
-    """What undo brings back: the settings and the artwork refined by hand, if any."""
+    """What undo brings back: the settings, the artwork refined by hand, and the handwork kept from before, if any."""
 
     settings: Settings
     refined: Artwork | None = None
+    handwork: Handwork | None = None
+
+
+def told_of(handwork: Handwork) -> str:
+    """Say how much handwork is kept."""
+    count = len(handwork.kept)
+    if count == 0:
+        return "What was deleted by hand stays away"
+    return "1 shape refined by hand is kept" if count == 1 else f"{count} shapes refined by hand are kept"
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,7 +88,9 @@ def read_document(path: Path, recovered: bool = False) -> Opened:
     if path.suffix.lower() == SUFFIX:
         project = read_project(path)
         picture = decode_picture(project.source, project.source_name)
-        return Opened(picture, project.source, State(project.settings, project.refined), path, recovered)
+        return Opened(
+            picture, project.source, State(project.settings, project.refined, project.handwork), path, recovered
+        )
     data = read_bytes(path)
     return Opened(decode_picture(data, path.name), data, State(Settings()), None)
 
@@ -148,9 +161,9 @@ class Document(QObject):
     def write_copy(self, path: Path) -> None:
         """Write the project to a file without making it the document's own."""
         assert self.source is not None
-        write_project(
-            Project(self._data, self.source.name, self.state.settings, self.state.refined), self.artwork, path
-        )
+        state = self.state
+        project = Project(self._data, self.source.name, state.settings, state.refined, state.handwork)
+        write_project(project, self.artwork, path)
 
     def export_svg(self, path: Path) -> None:
         """Write the artwork as SVG; raise `ExportError` if it cannot be written."""
@@ -182,19 +195,37 @@ class Document(QObject):
         """Take new settings as one named change; changes with the same `merge` in quick succession are one."""
         if settings == self.state.settings:
             return
-        refined = self.state.refined
-        if refined is not None:
-            if replace(settings, bring_in=self.state.settings.bring_in) == self.state.settings:
+        before = self.state
+        refined, handwork = before.refined, before.handwork
+        if replace(settings, bring_in=before.settings.bring_in) == before.settings:
+            if refined is not None:
                 enlarge = settings.clean_up.in_force().enlarge
                 refined = replace(refined, dpi=(settings.bring_in.dpi or self._stated_dpi()) * enlarge)
-            else:
-                refined = None
-                self.said.emit("The new trace has taken the place of your refined artwork. Undo brings it back.")
-        self._change(name, State(settings, refined), merge)
+        elif refined is not None or handwork is not None:
+            handwork, refined = self._handwork(settings), None
+        self._change(name, State(settings, refined, handwork), merge)
+
+    def _handwork(self, settings: Settings) -> Handwork | None:
+        """What was made by hand so far, as it can be kept in a new trace; tells what becomes of it."""
+        before, presentation = self.state, self.presentation
+        if not same_place(settings.clean_up, before.settings.clean_up):
+            self.said.emit("The picture lies elsewhere now, so shapes refined by hand are gone. Undo brings them back.")
+            return None
+        if before.refined is None or presentation is None:
+            return before.handwork
+        handwork = handwork_of(before.refined, presentation.results.artwork, before.handwork)
+        if handwork is not None:
+            self.said.emit(f"{told_of(handwork)}; release them in the Trace step to have all traced anew.")
+        return handwork
+
+    def release_handwork(self) -> None:
+        """Have everything traced anew, also what was refined by hand."""
+        if self.state.handwork is not None:
+            self._change("Release handwork", State(self.state.settings), None)
 
     def refine(self, name: str, artwork: Artwork, merge: str | None = None) -> None:
         """Take edited artwork as one named change."""
-        self._change(name, State(self.state.settings, artwork), merge)
+        self._change(name, State(self.state.settings, artwork, self.state.handwork), merge)
 
     def edit(self, name: str, function: Callable[..., Artwork], *arguments: Any, merge: str | None = None) -> None:
         """Apply an edit function to the artwork as one named change; tell if it does not apply."""
@@ -247,7 +278,8 @@ class Document(QObject):
             if state.refined is not None:
                 self.presentation = self.presentation.with_artwork(state.refined)
             elif self.presentation.results.settings == state.settings:
-                self.presentation = self.presentation.with_artwork(self.presentation.results.artwork)
+                traced = self.presentation.results.artwork
+                self.presentation = self.presentation.with_artwork(with_handwork(traced, state.handwork))
             self._prune_selection()
             self.presented.emit()
         self.state_changed.emit()
@@ -312,11 +344,13 @@ class Document(QObject):
                 return job.run(state.settings, draft_pixels, report, overtaken)
 
             def show(results: Results) -> None:
-                artwork, figures = results.artwork, results.figures
-                if state.refined is not None:
-                    artwork = state.refined
-                    figures = measure(artwork, results.borders)
-                give(present(results, artwork, figures, self._brought_in(source), source_thumbnail))
+                artwork, away = results.artwork, results.deviation
+                if state.refined is not None or (state.handwork is not None and results.reduction == 1.0):
+                    artwork = state.refined or with_handwork(results.artwork, state.handwork)
+                    away = deviation(artwork, results.borders)
+                elif state.handwork is not None:
+                    artwork = with_handwork(results.artwork, state.handwork)
+                give(present(results, artwork, away, self._brought_in(source), source_thumbnail))
 
             full = run(DRAFT_PIXELS if state.refined is None else None)
             show(full)

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from itertools import pairwise
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, Qt
-from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen
+from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen, QPolygonF
 
 from sobercrow.core.arrays import F32
 from sobercrow.core.artwork.model import Artwork, Shape
@@ -16,7 +17,7 @@ from sobercrow.core.cleanup.check import Finding
 from sobercrow.core.cleanup.light import Light
 from sobercrow.core.inks.error import colour_error
 from sobercrow.core.inks.separation import OneInk
-from sobercrow.core.inspect.deviation import Figures
+from sobercrow.core.inspect.deviation import Deviation, Figures
 from sobercrow.core.job import Results
 from sobercrow.desktop import tokens
 
@@ -49,7 +50,8 @@ class Presentation:
 
     `source` is the picture as brought in; `shade` the light that was evened out, if any; `artwork` is the refined
     artwork where there is one, else the traced; `figures` are its figures. `tones` are those of one ink while nothing
-    but a threshold decides; `owners` says whose each pixel is, `error` how unlike its ink. Images of a draft have fewer
+    but a threshold decides; `owners` says whose each pixel is, `error` how unlike its ink. `deviation` is that of the
+    artwork, `ribbon` its border in parts by `DEVIATION_STEPS`, `worst` the worst places. Images of a draft have fewer
     pixels than the picture; they are drawn at its full size all the same.
     """
 
@@ -62,6 +64,9 @@ class Presentation:
     tones: QImage | None
     owners: QImage
     error: QImage
+    deviation: Deviation
+    ribbon: tuple[QPainterPath, ...]
+    worst: list[tuple[float, float, float]]
     thumbnails: dict[str, QImage]
 
     @property
@@ -89,9 +94,9 @@ class Presentation:
 
 
 def present(
-    results: Results, artwork: Artwork, figures: Figures, source: Pyramid, source_thumbnail: QImage
+    results: Results, artwork: Artwork, away: Deviation, source: Pyramid, source_thumbnail: QImage
 ) -> Presentation:
-    """Make images and thumbnails of a result. Runs in the worker."""
+    """Make images and thumbnails of a result with the artwork it comes to. Runs in the worker."""
     cleaned = Pyramid(results.cleaned.pixels)
     separation = results.separation
     plain = isinstance(separation, OneInk) and separation.field.grey is separation.grey
@@ -103,13 +108,16 @@ def present(
     shown = Presentation(
         results,
         artwork,
-        figures,
+        results.figures if artwork is results.artwork else away.figures(artwork),
         source,
         shade_image(results.sheet.shade),
         cleaned,
         tones,
         owners,
         error,
+        away,
+        ribbon_of(away),
+        away.worst(),
         {
             "bring_in": source_thumbnail,
             "clean_up": thumbnail(cleaned.levels[-1]),
@@ -196,6 +204,22 @@ def shape_path(shape: Shape) -> QPainterPath:
         if contour.closed:
             path.closeSubpath()
     return path
+
+
+def ribbon_of(away: Deviation) -> tuple[QPainterPath, ...]:
+    """Return the borders in parts, those nearest to the artwork first, by `DEVIATION_STEPS`."""
+    paths = tuple(QPainterPath() for _ in tokens.DEVIATION_STEPS)
+    steps = np.array([least for least, _ in tokens.DEVIATION_STEPS])
+    for first, last in pairwise(away.starts):
+        if last - first < 2:
+            continue
+        points = [QPointF(x, y) for x, y in away.points[first:last].tolist()]
+        kinds = np.searchsorted(steps, away.away[first:last], side="right") - 1
+        breaks = [0, *(np.flatnonzero(np.diff(kinds)) + 1).tolist(), len(points)]
+        for start, end in pairwise(breaks):
+            ahead = points[end] if end < len(points) else points[0]
+            paths[int(kinds[start])].addPolygon(QPolygonF([*points[start:end], ahead]))
+    return paths
 
 
 def artwork_thumbnail(artwork: Artwork, outline: bool) -> QImage:

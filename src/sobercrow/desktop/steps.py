@@ -37,8 +37,8 @@ LOOKS = {
     Step.BRING_IN: Look("Bring in", (Showing.SOURCE, *_ARTWORK)),
     Step.CLEAN_UP: Look("Clean up", (Showing.CLEANED, Showing.SHADE, *_ARTWORK)),
     Step.INKS: Look("Inks", (Showing.INKS, Showing.OVER, Showing.SOLO, Showing.ERROR, Showing.CLEANED, Showing.FILLED)),
-    Step.TRACE: Look("Trace", (*_ARTWORK, Showing.INKS)),
-    Step.REFINE: Look("Refine", (*_ARTWORK, Showing.CLEANED)),
+    Step.TRACE: Look("Trace", (*_ARTWORK, Showing.DEVIATION, Showing.INKS)),
+    Step.REFINE: Look("Refine", (*_ARTWORK, Showing.DEVIATION, Showing.CLEANED)),
     Step.HAND_OVER: Look("Hand over", (Showing.FILLED, Showing.OUTLINE, Showing.OVER)),
 }
 

@@ -57,6 +57,11 @@ DARK = Palette(
 ERROR_NONE = "#F4F2EC"
 ERROR_STEPS = ((2.0, "#CFE3E0"), (5.0, "#8FBFB9"), (10.0, "#4C8E9C"), (20.0, "#3B4F82"), (40.0, "#2A1C4E"))
 
+# deviation: from so many px on, this colour, and a ribbon so wide on screen
+DEVIATION_STEPS = ((0.0, "#CFE3E0"), (0.1, "#8FBFB9"), (0.25, "#4C8E9C"), (0.5, "#3B4F82"), (1.0, "#2A1C4E"))
+RIBBON_PX = (1.0, 2.0, 3.5, 5.5, 8.0)
+DEVIATION_FILL = "#EFECE4"
+
 FAMILY = "Atkinson Hyperlegible Next"
 SMALL_PX, BODY_PX, TITLE_PX = 12, 13, 16
 RHYTHM = 8

@@ -81,12 +81,13 @@ class MainWindow(QMainWindow):
         self.bring_in_panel = BringInPanel(self.document)
         self.clean_panel = CleanUpPanel(self.document)
         self.inks_panel = InksPanel(self.document)
+        self.trace_panel = TracePanel(self.document)
         hand_over = HandOverPanel(self.document)
         self.panels: dict[Step, Panel] = {
             Step.BRING_IN: self.bring_in_panel,
             Step.CLEAN_UP: self.clean_panel,
             Step.INKS: self.inks_panel,
-            Step.TRACE: TracePanel(self.document),
+            Step.TRACE: self.trace_panel,
             Step.REFINE: self.refine_panel,
             Step.HAND_OVER: hand_over,
         }
@@ -238,6 +239,8 @@ class MainWindow(QMainWindow):
         inks.wishes.specks.connect(canvas.show_specks)
         inks.wishes.load.connect(self.files.load_inks)
         inks.wishes.save.connect(self.files.save_inks)
+        self.trace_panel.wishes.look.connect(canvas.look_at)
+        self.trace_panel.wishes.deviation.connect(lambda: self.show_as(Showing.DEVIATION))
         self.corners.slant_wanted.connect(clean.sheet.set_slant)
         self.corners.changed.connect(self._set_frame)
         self.pill.shown_wanted.connect(self.show_as)

@@ -193,8 +193,9 @@ def test_a_project_of_the_first_version_opens_with_its_picture_cleaned_as_it_was
     write_project(Project(b"picture", "scan.png", Settings(), None), None, path)
     with zipfile.ZipFile(path) as archive:
         head = json.loads(archive.read("project.json"))
-    assert head["version"] == 3
+    assert head["version"] == 4
     head["version"] = 1
+    head["settings"]["tracing"] = {"detail": 50.0, "tolerance_px": None}
     head["settings"]["inks"] = {"threshold": None}
     head["settings"]["clean_up"] = {"quarter_turns": 3, "crop": None, "levels": {"black": 5, "midtone": 1, "white": 99}}
     _rewrite(path, "project.json", json.dumps(head).encode())
@@ -203,3 +204,4 @@ def test_a_project_of_the_first_version_opens_with_its_picture_cleaned_as_it_was
     assert settings.inks.kind is InkKind.ONE
     assert (clean_up.quarter_turns, clean_up.levels) == (3, Levels(5, 1, 99))
     assert (clean_up.light, clean_up.smooth, clean_up.enlarge) == (0.0, 0.0, 1)
+    assert settings.tracing == Tracing(50.0, true_shapes=False)

@@ -79,7 +79,7 @@ def move_anchors(artwork: Artwork, refs: Iterable[AnchorRef], dx_px: float, dy_p
     def change(contour: Contour, places: list[int]) -> Contour:
         points = contour.points.copy()
         points[places] += (dx_px, dy_px)
-        return replace(contour, points=points)
+        return replace(contour, points=points, form=None)
 
     return _change_contours(artwork, refs, change)
 
@@ -100,7 +100,7 @@ def move_handle(artwork: Artwork, ref: AnchorRef, side: Literal[0, 2], x: float,
                 points[place, other] = anchor - arm
             elif contour.kinds[place] == AnchorKind.SMOOTH and length > NO_HANDLE_PX:
                 points[place, other] = anchor - arm / size * length
-        return replace(contour, points=points)
+        return replace(contour, points=points, form=None)
 
     return _change_contours(artwork, [ref], change)
 

@@ -272,3 +272,9 @@ def tone_at(before_levels: Sheet, settings: CleanUp, x: float, y: float) -> floa
     n = settings.in_force().enlarge
     row, column = (min(max(int(v / n), 0), size - 1) for v, size in ((y, grey.shape[0]), (x, grey.shape[1])))
     return float(np.median(grey[max(row - 2, 0) : row + 3, max(column - 2, 0) : column + 3]))
+
+
+def same_place(one: CleanUp, other: CleanUp) -> bool:
+    """Tell whether sheets cleaned by two settings lie in the same place: turned, cropped and enlarged alike."""
+    one, other = one.in_force(), other.in_force()
+    return all(getattr(one, name) == getattr(other, name) for name in (*STAGES[0].fields, "enlarge"))

@@ -3,6 +3,7 @@
 project.json    format, version, the settings of all steps, what is said of the source
 source/NAME     the picture as it was brought in, byte for byte
 refined.json    the artwork with its anchor kinds, if it was refined by hand
+handwork.json   shapes refined by hand before the present trace, if any
 artwork.svg     the artwork for any other program
 """
 
@@ -16,19 +17,18 @@ from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any
 
-import numpy as np
-
-from sobercrow.core.artwork.model import Artwork, Layer, Shape
+from sobercrow.core.artwork.handwork import Handwork
+from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.errors import PictureError, ProjectError, SettingError
 from sobercrow.core.formats.files import write_whole
+from sobercrow.core.formats.plain import artwork_of, handwork_from, plain_artwork, plain_handwork
 from sobercrow.core.formats.svg import svg_bytes
-from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.picture.decode import read_bytes
 from sobercrow.core.settings import InkKind, Settings
 
 SUFFIX = ".sobercrow"
 FORMAT = "sobercrow-project"
-VERSION = 3
+VERSION = 4
 MOST_BYTES = 1 << 30
 """No part of a project is unpacked beyond this: a small ZIP can claim any size."""
 
@@ -37,13 +37,15 @@ MOST_BYTES = 1 << 30
 class Project:
     """What a project file holds.
 
-    `source` is the picture file as it was brought in; `refined` the artwork if it was edited by hand, else None.
+    `source` is the picture file as it was brought in; `refined` the artwork if it was edited by hand, else
+    None; `handwork` what was made by hand before the present trace.
     """
 
     source: bytes
     source_name: str
     settings: Settings
     refined: Artwork | None
+    handwork: Handwork | None = None
 
 
 def write_project(project: Project, artwork: Artwork | None, path: Path) -> None:
@@ -54,7 +56,9 @@ def write_project(project: Project, artwork: Artwork | None, path: Path) -> None
         archive.writestr("project.json", json.dumps(head, indent=1))
         archive.writestr(zipfile.ZipInfo("source/picture"), project.source)  # stored: pictures are packed already
         if project.refined is not None:
-            archive.writestr("refined.json", json.dumps(_plain_artwork(project.refined)))
+            archive.writestr("refined.json", json.dumps(plain_artwork(project.refined)))
+        if project.handwork is not None:
+            archive.writestr("handwork.json", json.dumps(plain_handwork(project.handwork)))
         if artwork is not None:
             archive.writestr("artwork.svg", svg_bytes(artwork))
     write_whole(path, memory.getvalue(), ProjectError)
@@ -83,11 +87,13 @@ def read_project(path: Path) -> Project:
                     f"“{path.name}” was saved by a newer Sober Crow; bring this program up to date to open it."
                 )
             source = _part(archive, "source/picture")
-            refined = None
+            refined = handwork = None
             if "refined.json" in archive.namelist():
-                refined = _artwork(json.loads(_part(archive, "refined.json")))
+                refined = artwork_of(json.loads(_part(archive, "refined.json")))
+            if "handwork.json" in archive.namelist():
+                handwork = handwork_from(json.loads(_part(archive, "handwork.json")))
             plain = _migrated(head["settings"], int(head["version"]))
-            return Project(source, str(head["source"]), Settings.from_plain(plain), refined)
+            return Project(source, str(head["source"]), Settings.from_plain(plain), refined, handwork)
     except (
         zipfile.BadZipFile,
         zlib.error,
@@ -109,6 +115,8 @@ def _migrated(plain: dict[str, Any], version: int) -> dict[str, Any]:
         plain = {**plain, "clean_up": {"light": 0.0, "smooth": 0.0, **plain["clean_up"]}}
     if version < 3:  # there was one ink
         plain = {**plain, "inks": {"kind": InkKind.ONE, **plain["inks"]}}
+    if version < 4:  # everything was drawn by free curves
+        plain = {**plain, "tracing": {"true_shapes": False, **plain["tracing"]}}
     return plain
 
 
@@ -116,51 +124,3 @@ def _part(archive: zipfile.ZipFile, name: str) -> bytes:
     if archive.getinfo(name).file_size > MOST_BYTES:
         raise ValueError(f"{name} is too large")
     return archive.read(name)
-
-
-def _plain_artwork(artwork: Artwork) -> dict[str, Any]:
-    return {
-        "width_px": artwork.width_px,
-        "height_px": artwork.height_px,
-        "dpi": artwork.dpi,
-        "layers": [
-            {
-                "name": layer.name,
-                "shapes": [
-                    {
-                        "fill": shape.fill,
-                        "contours": [
-                            {"points": c.points.tolist(), "kinds": c.kinds.tolist(), "closed": c.closed}
-                            for c in shape.contours
-                        ],
-                    }
-                    for shape in layer.shapes
-                ],
-            }
-            for layer in artwork.layers
-        ],
-    }
-
-
-def _artwork(plain: dict[str, Any]) -> Artwork:
-    layers = tuple(
-        Layer(
-            str(layer["name"]),
-            tuple(
-                Shape(
-                    tuple(
-                        Contour(
-                            np.array(c["points"], dtype=np.float64),
-                            np.array(c["kinds"], dtype=np.uint8),
-                            bool(c["closed"]),
-                        )
-                        for c in shape["contours"]
-                    ),
-                    str(shape["fill"]),
-                )
-                for shape in layer["shapes"]
-            ),
-        )
-        for layer in plain["layers"]
-    )
-    return Artwork(layers, float(plain["width_px"]), float(plain["height_px"]), float(plain["dpi"]))

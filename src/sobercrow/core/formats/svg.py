@@ -10,6 +10,7 @@ from sobercrow.core.artwork.model import Artwork, Shape
 from sobercrow.core.errors import ExportError
 from sobercrow.core.formats.files import write_whole
 from sobercrow.core.geometry.contour import Contour
+from sobercrow.core.geometry.forms import Rectangle
 from sobercrow.core.settings import px_to_mm
 
 DECIMALS = 3
@@ -46,6 +47,23 @@ def shape_data(shape: Shape) -> str:
     return "".join(path_data(c) for c in shape.contours)
 
 
+def _element(shape: Shape) -> tuple[str, dict[str, str]]:
+    """Return the SVG element of a shape and where it lies: a true shape is written as what it is."""
+    form = shape.contours[0].form if len(shape.contours) == 1 else None
+    if form is None:
+        return "path", {"fill-rule": "evenodd", "d": shape_data(shape)}
+    middle = f"{number(form.x)} {number(form.y)}"
+    turned = {"transform": f"rotate({number(form.angle_deg)} {middle})"} if number(form.angle_deg) != "0" else {}
+    if isinstance(form, Rectangle):
+        corner = {"x": form.x - 0.5 * form.width, "y": form.y - 0.5 * form.height}
+        sizes = {**corner, "width": form.width, "height": form.height, **({"rx": form.radius} if form.radius else {})}
+        return "rect", {**{key: number(value) for key, value in sizes.items()}, **turned}
+    place = {"cx": number(form.x), "cy": number(form.y)}
+    if form.is_circle:
+        return "circle", {**place, "r": number(form.rx)}
+    return "ellipse", {**place, "rx": number(form.rx), "ry": number(form.ry), **turned}
+
+
 def svg_bytes(artwork: Artwork) -> bytes:
     """Return artwork as an SVG file: size in mm, view box in picture pixels, a group per layer."""
     width_mm, height_mm = (number(px_to_mm(v, artwork.dpi)) for v in (artwork.width_px, artwork.height_px))
@@ -61,11 +79,8 @@ def svg_bytes(artwork: Artwork) -> bytes:
     for layer in artwork.layers:
         group = etree.SubElement(root, f"{{{_NAMESPACE}}}g", id=layer.name.replace(" ", "-"))
         for shape in layer.shapes:
-            etree.SubElement(
-                group,
-                f"{{{_NAMESPACE}}}path",
-                attrib={"fill": shape.fill, "fill-rule": "evenodd", "d": shape_data(shape)},
-            )
+            name, places = _element(shape)
+            etree.SubElement(group, f"{{{_NAMESPACE}}}{name}", attrib={"fill": shape.fill, **places})
     return bytes(etree.tostring(root, xml_declaration=True, encoding="UTF-8", pretty_print=True))
 
 

@@ -9,6 +9,7 @@ import numpy as np
 
 from sobercrow.core.arrays import F64, U8, frozen
 from sobercrow.core.geometry import bezier
+from sobercrow.core.geometry.forms import Form
 
 
 class AnchorKind(IntEnum):
@@ -33,11 +34,14 @@ class Contour:
     kinds : (n,) uint8, read-only
         Values of `AnchorKind`.
     closed : bool
+    form : Form or None
+        The true shape the anchors draw, as long as it is one.
     """
 
     points: F64
     kinds: U8
     closed: bool = True
+    form: Form | None = None
 
     def __post_init__(self) -> None:
         """Copy to read-only arrays; raise ValueError for wrong shapes or values that are not finite."""
@@ -59,6 +63,7 @@ class Contour:
         return (
             isinstance(other, Contour)
             and self.closed == other.closed
+            and self.form == other.form
             and np.array_equal(self.points, other.points)
             and np.array_equal(self.kinds, other.kinds)
         )
@@ -105,12 +110,14 @@ class Contour:
 
     def reversed(self) -> Contour:
         """Return the contour run through the other way."""
-        return Contour(self.points[::-1, ::-1], self.kinds[::-1], self.closed)
+        return Contour(self.points[::-1, ::-1], self.kinds[::-1], self.closed, self.form)
 
     def scaled(self, factor: float) -> Contour:
         """Return the contour with all coordinates multiplied."""
-        return Contour(self.points * factor, self.kinds, self.closed)
+        form = None if self.form is None else self.form.scaled(factor)
+        return Contour(self.points * factor, self.kinds, self.closed, form)
 
     def moved(self, dx: float, dy: float) -> Contour:
         """Return the contour shifted."""
-        return Contour(self.points + np.array((dx, dy)), self.kinds, self.closed)
+        form = None if self.form is None else self.form.moved(dx, dy)
+        return Contour(self.points + np.array((dx, dy)), self.kinds, self.closed, form)

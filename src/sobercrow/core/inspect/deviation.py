@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import dataclass
 
 import numpy as np
 from scipy.spatial import cKDTree
 
-from sobercrow.core.arrays import F64
+from sobercrow.core.arrays import F64, I64
 from sobercrow.core.artwork.model import Artwork
+from sobercrow.core.geometry.contour import AnchorKind
 from sobercrow.core.tracing.borders import Borders
 
 SPACING_PX = 0.5
@@ -26,36 +28,83 @@ class Figures:
     deviation_max_px: float
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class Deviation:
+    """How far the artwork's edge is from every point of the drawn borders.
+
+    Attributes
+    ----------
+    points : (n, 2) float64
+        Border points x, y in px, line after line.
+    away : (n,) float64
+        Distance in px to the nearest edge.
+    shapes : (n,) int64
+        Which shape that edge belongs to.
+    starts : (m + 1,) int64
+        Where each border begins in `points`.
+    """
+
+    points: F64
+    away: F64
+    shapes: I64
+    starts: I64
+
+    def scaled(self, factor: float) -> Deviation:
+        """Return it with all coordinates multiplied."""
+        return self if factor == 1.0 else Deviation(self.points * factor, self.away * factor, self.shapes, self.starts)
+
+    def figures(self, artwork: Artwork, chosen: Collection[int] = ()) -> Figures:
+        """Return the figures of artwork, or of some of its shapes."""
+        away = self.away[np.isin(self.shapes, list(chosen))] if chosen else self.away
+        shapes = [artwork.shapes[k] for k in chosen] if chosen else artwork.shapes
+        anchors = sum(shape.anchor_count for shape in shapes)
+        corners = sum(int((c.kinds == AnchorKind.CORNER).sum()) for s in shapes for c in s.contours)
+        if not len(away):
+            return Figures(anchors, len(shapes), corners, 0.0, 0.0, 0.0)
+        mean, p99, worst = float(away.mean()), float(np.percentile(away, 99)), float(away.max())
+        return Figures(anchors, len(shapes), corners, mean, p99, worst)
+
+    def worst(self, count: int = 5, apart_px: float = 8.0) -> list[tuple[float, float, float]]:
+        """Return the places where the edge strays most, the worst first: x, y and how far, in px."""
+        found: list[tuple[float, float, float]] = []
+        for k in np.argsort(-self.away, kind="stable"):
+            x, y = (float(v) for v in self.points[k])
+            if all(np.hypot(x - a, y - b) > apart_px for a, b, _ in found):
+                found.append((x, y, float(self.away[k])))
+                if len(found) == count:
+                    break
+        return found
+
+
 def measure(artwork: Artwork, borders: Borders) -> Figures:
     """Return the figures of artwork against the drawn borders it should follow."""
-    away = deviations(artwork, borders)
-    if len(away):
-        mean, p99, worst = float(away.mean()), float(np.percentile(away, 99)), float(away.max())
-    else:
-        mean = p99 = worst = 0.0
-    return Figures(artwork.anchor_count, len(artwork.shapes), artwork.corner_count, mean, p99, worst)
+    return deviation(artwork, borders).figures(artwork)
 
 
-def deviations(artwork: Artwork, borders: Borders) -> F64:
-    """Return the distance in px of every drawn border point to the nearest edge of the artwork, (n,).
+def deviation(artwork: Artwork, borders: Borders) -> Deviation:
+    """Return the distance in px of every drawn border point to the nearest edge of the artwork.
 
     Borders whose shape has been deleted from the artwork have no edge to be compared with: points further
     than any artwork edge plausibly strays (8 px) are left out.
     """
-    contours = [c for shape in artwork.shapes for c in shape.contours]
+    contours = [(k, c) for k, shape in enumerate(artwork.shapes) for c in shape.contours]
     if not contours or not borders.lines:
-        return np.zeros(0)
-    samples = [c.sampled(SPACING_PX) for c in contours]
+        return Deviation(np.zeros((0, 2)), np.zeros(0), np.zeros(0, np.int64), np.zeros(1, np.int64))
+    samples = [c.sampled(SPACING_PX) for _, c in contours]
     starts: F64 = np.concatenate(samples)
     ends: F64 = np.concatenate([np.roll(s, -1, axis=0) for s in samples])
     befores: F64 = np.concatenate([np.roll(s, 1, axis=0) for s in samples])
+    owner: I64 = np.repeat(np.array([k for k, _ in contours]), [len(s) for s in samples])
     points: F64 = np.concatenate(borders.lines)
     away, index = cKDTree(starts, balanced_tree=False, compact_nodes=False).query(points, distance_upper_bound=8.0)
     near = np.isfinite(away)
+    line = np.repeat(np.arange(len(borders.lines)), [len(line) for line in borders.lines])[near]
     points, index = points[near], index[near]
-    return np.minimum(
+    away = np.minimum(
         _to_segments(points, starts[index], ends[index]), _to_segments(points, starts[index], befores[index])
     )
+    first = np.searchsorted(line, np.arange(len(borders.lines) + 1)).astype(np.int64)
+    return Deviation(points, away, owner[index], first)
 
 
 def _to_segments(points: F64, a: F64, b: F64) -> F64:

@@ -50,6 +50,9 @@ class Tracing(Checked):
     overlap_px: float = setting(
         1.5, Meaning("Overlap", "How far lower inks run on beneath upper ones.", 0.5, 40, "px", 0.5, 1)
     )
+    true_shapes: bool = True
+    refused: tuple[tuple[float, float, float], ...] = ()
+    """True shapes that are drawn by free curves all the same: x, y and size, in px."""
 
     @property
     def effective_tolerance_px(self) -> float:
@@ -108,9 +111,11 @@ class Tracing(Checked):
             corner_angle_deg=self.effective_corner_angle_deg,
             weight_px=self.weight_px / reduction,
             overlap_px=max(self.overlap_px / reduction, 0.5),
+            refused=tuple((x / reduction, y / reduction, size / reduction) for x, y, size in self.refused),
         )
 
     @classmethod
     def from_plain(cls, plain: dict[str, Any]) -> Self:
         """Rebuild settings from `dataclasses.asdict`, also of one that knew fewer of them."""
-        return cls(**{**plain, "meet": Meet(plain.get("meet", Meet.UNDERLAID))})
+        refused = tuple((float(x), float(y), float(size)) for x, y, size in plain.get("refused", ()))
+        return cls(**{**plain, "meet": Meet(plain.get("meet", Meet.UNDERLAID)), "refused": refused})

@@ -12,6 +12,7 @@ from sobercrow.core.tracing._joint_kernels import arc_lengths, local_maxima, pla
 from sobercrow.core.tracing._search_kernels import candidate_joints, cheapest_chain
 
 CORNERS_APART_PX = 2.5
+LEAST_STRETCH_PX = 1e-6
 GAP_PX = 1000.0
 """The way back from the end of an open border to its start counts as this long: nothing looks across it."""
 END_GUARD_PX = 2.0
@@ -181,6 +182,7 @@ def _between(
     points: F64, along: F64, low: F64, high: F64, tolerance: float, smoothness: float, joints: F64, kinds: U8, lines: U8
 ) -> int:
     """Choose the joints between two places that part the border; a corner there takes the chord's direction."""
+    high[0] = max(high[0], low[0] + LEAST_STRETCH_PX)  # the corners of tiny contours may fall on each other
     room_between = 0.35 * (high[0] - low[0])
     low[6], high[6] = min(low[6], room_between), min(high[6], room_between)
     size = np.hypot(high[1] - low[1], high[2] - low[2]) + 1e-12
@@ -214,7 +216,8 @@ def _adjusted(points: F64, along: F64, joints: F64, kinds: U8, lines: U8, held: 
             first_of[piece] = k
         ahead = joints[piece + 1, 0] if piece + 1 < m else joints[0, 0] + perimeter
         xs[k], ys[k], owner[k] = points[at, 0], points[at, 1], piece
-        us[k] = min(max((s - joints[piece, 0]) / (ahead - joints[piece, 0]), 0.0), 1.0)
+        stretch = max(ahead - joints[piece, 0], LEAST_STRETCH_PX)
+        us[k] = min(max((s - joints[piece, 0]) / stretch, 0.0), 1.0)
         trim_ahead = joints[piece + 1, 5] if piece + 1 < m else joints[0, 5]
         if s - joints[piece, 0] < joints[piece, 5] or ahead - s < trim_ahead:
             weights[k] = 0.01
@@ -307,8 +310,6 @@ def fit_open(
         row[3], row[4], row[5], row[6] = ends[end, 0], ends[end, 1], 1.0 - ends[end, 2], 0.8
     m = 0
     for c in range(count + 1):
-        if stops[c + 1, 0] - stops[c, 0] < 1e-6:
-            stops[c + 1, 0] = stops[c, 0] + 1e-6
         m += _between(
             points, along, stops[c].copy(), stops[c + 1].copy(), tolerance, smoothness, joints[m:], kinds[m:], lines[m:]
         )

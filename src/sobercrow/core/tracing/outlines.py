@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -18,14 +18,16 @@ from sobercrow.core.tracing.borders import Borders, all_borders, find_borders
 from sobercrow.core.tracing.fitting import Fitter, Progress, on_all_cores
 from sobercrow.core.tracing.graph import border_graph, fit_graph, regions
 from sobercrow.core.tracing.regular import squared_up, straightened
+from sobercrow.core.tracing.true_shapes import TrueShape, as_contour, find_form, is_refused, squared
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Trace:
-    """Artwork and the drawn borders it was fitted to."""
+    """Artwork, the drawn borders it was fitted to, and the true shapes found in it."""
 
     artwork: Artwork
     borders: Borders
+    forms: tuple[TrueShape, ...]
 
 
 Outlines = tuple[Borders, list[Contour]]
@@ -48,22 +50,20 @@ def trace(separation: Separation, settings: Tracing, progress: Progress | None =
     Cancelled
         If `progress` raised it.
     """
-    found = (
-        _flush(separation, settings, progress, grain_px)
-        if isinstance(separation, SeveralInks) and settings.meet is Meet.FLUSH
-        else _each_for_itself(separation, settings, progress, grain_px)
-    )
+    forms: list[TrueShape] = []
+    flush = isinstance(separation, SeveralInks) and settings.meet is Meet.FLUSH
+    found = (_flush if flush else _each_for_itself)(separation, settings, progress, grain_px, forms)  # type: ignore[arg-type]
     layers = [
         Layer(separation.inks[ink].name, _shapes(borders, contours, separation.inks[ink].colour))
         for ink, (borders, contours) in zip(separation.drawn, found, strict=True)
     ]
     height, width = separation.own.shape
     artwork = Artwork(tuple(layers), float(width), float(height), separation.dpi)
-    return Trace(artwork, all_borders([borders for borders, _ in found]))
+    return Trace(artwork, all_borders([borders for borders, _ in found]), tuple(forms))
 
 
 def _each_for_itself(
-    separation: Separation, settings: Tracing, progress: Progress | None, grain_px: float
+    separation: Separation, settings: Tracing, progress: Progress | None, grain_px: float, forms: list[TrueShape]
 ) -> list[Outlines]:
     found = []
     for number, ink in enumerate(separation.drawn):
@@ -78,7 +78,11 @@ def _each_for_itself(
         contours = fit_borders(borders, settings, tell, grain_px)
         if settings.weight_px:
             borders, contours = _made_heavier(borders, contours, settings, grain_px)
-        found.append((borders, [_regular(contour, settings) for contour in contours]))
+        contours = [
+            _regular(line, contour, settings, grain_px, forms)
+            for line, contour in zip(borders.lines, contours, strict=True)
+        ]
+        found.append((borders, contours))
     return found
 
 
@@ -93,16 +97,28 @@ def _made_heavier(borders: Borders, contours: list[Contour], settings: Tracing, 
     return moved, fit_borders(moved, settings, None, grain_px)
 
 
-def _flush(separation: SeveralInks, settings: Tracing, progress: Progress | None, grain_px: float) -> list[Outlines]:
+def _flush(
+    separation: SeveralInks, settings: Tracing, progress: Progress | None, grain_px: float, forms: list[TrueShape]
+) -> list[Outlines]:
     if progress is not None:
         progress(0.0)
     graph = border_graph(separation, settings.effective_speck_px2, settings.effective_hole_px2)
     fits = fit_graph(graph, Fitter.of(settings, graph.blur_px, grain_px), progress)
-    fits = [_regular(fit, settings) for fit in fits]
+    fits = [_regular(line, fit, settings, grain_px, forms) for line, fit in zip(graph.chains, fits, strict=True)]
     return [regions(graph, fits, label + 1) for label in range(len(separation.drawn))]
 
 
-def _regular(contour: Contour, settings: Tracing) -> Contour:
+def _regular(line: F64, contour: Contour, settings: Tracing, grain_px: float, forms: list[TrueShape]) -> Contour:
+    """A contour as the true shape it is, told in `forms`, or with straight and level lines as the settings say."""
+    found = None
+    if settings.true_shapes and contour.closed:
+        found = find_form(line, settings.effective_tolerance_px, grain_px)
+    if found is not None:
+        form = squared(found.form, settings.square_up_deg)
+        found = replace(found, form=form, refused=is_refused(form, settings.refused))
+        forms.append(found)
+        if not found.refused:
+            return as_contour(found.form, contour)
     if settings.straighten_deg:
         contour = straightened(contour, settings.straighten_deg, settings.effective_tolerance_px)
     return squared_up(contour, settings.square_up_deg) if settings.square_up_deg else contour

@@ -42,6 +42,7 @@ class Showing(Enum):
     FILLED = "Filled"
     OUTLINE = "Outline"
     OVER = "Over drawing"
+    DEVIATION = "Deviation"
 
 
 @dataclass(frozen=True, slots=True)
@@ -230,8 +231,8 @@ class ArtworkLayer:
             self._paths[id(shape)] = kept
         return kept[1]
 
-    def paint(self, painter: QPainter, scene: Scene, filled: bool, outlined: bool) -> None:
-        """Paint the shapes in view."""
+    def paint(self, painter: QPainter, scene: Scene, filled: bool, outlined: bool, colour: str | None = None) -> None:
+        """Paint the shapes in view, all in one colour if it is given."""
         if len(self._paths) > 4 * len(scene.artwork.shapes) + 64:
             self._paths.clear()
         left, top, right, bottom = scene.visible()
@@ -249,9 +250,28 @@ class ArtworkLayer:
             if box[0] > right or box[1] > bottom or box[2] < left or box[3] < top:
                 continue
             if filled:
-                painter.fillPath(self.path(shape), QColor(shape.fill))
+                painter.fillPath(self.path(shape), QColor(colour or shape.fill))
             if outlined:
                 painter.strokePath(self.path(shape), pen)
+        painter.restore()
+
+
+class RibbonLayer:
+    """How far the artwork's edge is from the drawn border: a ribbon along it, wider and darker where it is further."""
+
+    def paint(self, painter: QPainter, scene: Scene) -> None:
+        """Paint the ribbon over the artwork, which is shown pale."""
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.translate(scene.width / 2, scene.height / 2)
+        painter.scale(scene.camera.zoom, scene.camera.zoom)
+        painter.translate(-scene.camera.x, -scene.camera.y)
+        for path, (_, colour), width in zip(
+            scene.presentation.ribbon, tokens.DEVIATION_STEPS, tokens.RIBBON_PX, strict=True
+        ):
+            pen = QPen(QColor(colour), width)
+            pen.setCosmetic(True)
+            painter.strokePath(path, pen)
         painter.restore()
 
 

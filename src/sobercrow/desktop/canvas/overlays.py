@@ -11,7 +11,7 @@ from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
 from sobercrow.core.settings import Point
 from sobercrow.desktop import tokens
-from sobercrow.desktop.canvas.layers import Scene
+from sobercrow.desktop.canvas.layers import Scene, Showing
 from sobercrow.desktop.theme import palette
 
 MAGNIFIER_PX = 132
@@ -100,11 +100,10 @@ def paint_stroke(painter: QPainter, scene: Scene, points: Sequence[Point], width
     painter.drawPolygon(at)
 
 
-def paint_error_legend(painter: QPainter, scene: Scene) -> None:
-    """Paint what the steps of the colour error mean, at the bottom left."""
+def paint_legend(painter: QPainter, scene: Scene, title: str, steps: Sequence[tuple[str, str]]) -> None:
+    """Paint what the colours of a view mean, texts and colours in steps, at the bottom left."""
     metrics = painter.fontMetrics()
-    steps = [("0", tokens.ERROR_NONE), *((f"{least:.0f}", colour) for least, colour in tokens.ERROR_STEPS)]
-    title, cell, height = "Colour error ΔE from", 34.0, float(metrics.height()) + 8.0
+    cell, height = 34.0, float(metrics.height()) + 8.0
     wide = metrics.horizontalAdvance(title) + 20 + cell * len(steps)
     box = QRectF(14, scene.height - height - 14, wide, height)
     painter.fillRect(box, QColor(palette().panel))
@@ -116,6 +115,17 @@ def paint_error_legend(painter: QPainter, scene: Scene) -> None:
         painter.fillRect(part, QColor(colour))
         painter.setPen(QColor(tokens.LIGHT.text if QColor(colour).lightnessF() > 0.45 else tokens.LIGHT.page))
         painter.drawText(part, Qt.AlignmentFlag.AlignCenter, text)
+
+
+def paint_legend_of(painter: QPainter, scene: Scene, showing: Showing) -> None:
+    """Paint the legend of a view, if it has one."""
+    if showing is Showing.ERROR:
+        steps = [("0", tokens.ERROR_NONE), *((f"{least:.0f}", colour) for least, colour in tokens.ERROR_STEPS)]
+        paint_legend(painter, scene, "Colour error ΔE from", steps)
+    elif showing is Showing.DEVIATION:
+        paint_legend(
+            painter, scene, "Deviation px from", [(f"{least:g}", colour) for least, colour in tokens.DEVIATION_STEPS]
+        )
 
 
 def paint_nib(painter: QPainter, at: QPointF, radius: float) -> None:

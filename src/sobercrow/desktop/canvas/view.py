@@ -25,6 +25,7 @@ from sobercrow.desktop.canvas.layers import (
     ArtworkLayer,
     ChosenLayer,
     PictureLayer,
+    RibbonLayer,
     Scene,
     Showing,
     SpeckLayer,
@@ -88,6 +89,7 @@ class Canvas(QWidget):
         self._settle.timeout.connect(self.update)
         self._picture, self._artwork = PictureLayer(), ArtworkLayer()
         self._chosen, self._anchors, self._specks = ChosenLayer(), AnchorLayer(), SpeckLayer()
+        self._ribbon = RibbonLayer()
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Drawing")
@@ -208,6 +210,10 @@ class Canvas(QWidget):
 
     # the camera
 
+    def look_at(self, x: float, y: float, zoom: float) -> None:
+        """Bring a place of the picture to the middle, at least so large."""
+        self.set_camera(Camera(x, y, max(self.camera.zoom, zoom)))
+
     def set_camera(self, camera: Camera) -> None:
         """Look elsewhere."""
         if camera != self.camera:
@@ -290,8 +296,8 @@ class Canvas(QWidget):
             self._paint_anchors(painter, scene)
         elif self.tool is tools.choose and not self.raw:
             self._chosen.paint(painter, scene)
-        if self.showing is Showing.ERROR and not self.raw:
-            overlays.paint_error_legend(painter, scene)
+        if not self.raw:
+            overlays.paint_legend_of(painter, scene, self.showing)
         if self.specks and not self.raw:
             self._specks.paint(painter, scene, self.specks)
         if self.frame is not None:
@@ -327,10 +333,16 @@ class Canvas(QWidget):
             return
         if self.crop_editing and showing is Showing.CLEANED:
             self._picture.paint(painter, scene, Showing.SOURCE)
-        if showing in (Showing.FILLED, Showing.OUTLINE):
+        if showing in (Showing.FILLED, Showing.OUTLINE, Showing.DEVIATION):
             painter.fillRect(scene.rect_on_screen(scene.page_rect), QColor(palette().page))
         else:
             self._picture.paint(painter, scene, Showing.CLEANED if showing is Showing.OVER else showing)
+        if showing is Showing.DEVIATION:
+            if self.peeking:
+                self._picture.paint(painter, scene, Showing.CLEANED)
+            else:
+                self._artwork.paint(painter, scene, filled=True, outlined=False, colour=tokens.DEVIATION_FILL)
+            self._ribbon.paint(painter, scene)
         if showing in ARTWORK_VIEWS:
             if self.peeking:
                 self._picture.paint(painter, scene, Showing.CLEANED)

@@ -7,8 +7,19 @@ from functools import partial
 
 from sobercrow.core.inks.separation import SeveralInks
 from sobercrow.core.settings import Meet, Tracing, meaning_of, px2_to_mm2, px_to_mm
-from sobercrow.desktop.controls import Fold, NumberField, Panel, choices, label, panel_column, row_of
-from sobercrow.desktop.document import Document
+from sobercrow.desktop.controls import (
+    Fold,
+    NumberField,
+    Panel,
+    button,
+    choices,
+    group_column,
+    label,
+    panel_column,
+    row_of,
+)
+from sobercrow.desktop.document import Document, told_of
+from sobercrow.desktop.panels.found import DeviationPart, FormsPart, Wishes
 
 CURVED = {"tolerance_px", "speck_px2", "hole_px2", "overlap_px"}
 MEETINGS = {Meet.UNDERLAID: "Underlaid", Meet.FLUSH: "Flush"}
@@ -49,16 +60,30 @@ class TracePanel(Panel):
         self.fine = Fold("Fine settings", *fine)
         self.regular = Fold("Straight and level", self.fields["square_up_deg"], self.fields["straighten_deg"])
         self.heavier = Fold("Weight", self.fields["weight_px"])
+        self.wishes = Wishes()
+        self.forms = FormsPart(document, self.wishes, self._take)
+        self.deviation = DeviationPart(document, self.wishes)
+        self.folds: dict[FormsPart | DeviationPart, Fold] = {
+            self.forms: Fold("True shapes", *self.forms.widgets()),
+            self.deviation: Fold("Deviation", *self.deviation.widgets()),
+        }
+        self.kept = label()
+        self.release = button("Release", "Release\nHas everything traced anew, also what was refined by hand.")
+        self.release.clicked.connect(document.release_handwork)
+        self.handwork = group_column(self.kept, self.release)
         self.column = panel_column(
             label("Outlines", strong=True),
             self.detail,
             self.effect,
+            self.handwork,
             self.meeting,
             self.fine,
             self.regular,
             self.heavier,
+            *self.folds.values(),
         )
         document.opened.connect(self._forget)
+        document.selection_changed.connect(self.deviation.refresh)
 
     def _field(self, name: str) -> NumberField:
         made = NumberField(meaning_of(Tracing, name), large=name == "detail", curved=name in CURVED)
@@ -78,10 +103,11 @@ class TracePanel(Panel):
         self._document.change_settings(title, replace(settings, tracing=tracing), merge=f"trace {name}")
 
     def _meet(self, meet: Meet) -> None:
-        settings = self._document.state.settings
-        tracing = replace(settings.tracing, meet=meet)
-        self._document.change_settings(f"Let inks meet {meet.value}", replace(settings, tracing=tracing))
+        self._take(f"Let inks meet {meet.value}", replace(self._document.state.settings.tracing, meet=meet))
         self.refresh()
+
+    def _take(self, name: str, tracing: Tracing) -> None:
+        self._document.change_settings(name, replace(self._document.state.settings, tracing=tracing))
 
     def refresh(self) -> None:
         """Show the present state."""
@@ -114,6 +140,12 @@ class TracePanel(Panel):
             if name == "weight_px" and flush:
                 note = "Inks that meet flush share their borders; let them meet underlaid to change the weight."
             field.show_value(value, own == getattr(Tracing(), name), note)
+        handwork = self._document.state.handwork
+        self.handwork.setVisible(handwork is not None)
+        self.kept.setText(f"{told_of(handwork)}." if handwork is not None else "")
+        for part, fold in self.folds.items():
+            part.refresh()
+            fold.state.setText(part.told())
         self._tell_effect()
 
     def _tell_effect(self) -> None:

@@ -1,0 +1,81 @@
+"""Shapes refined by hand, kept when the picture is traced anew."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+
+import shapely
+from shapely.geometry import Polygon, box
+
+from sobercrow.core.artwork.model import Artwork, Layer, Shape
+
+SPACING_PX = 0.5
+SAME_PLACE = 0.5
+"""A traced shape gives way if it shares this much of the smaller of both areas with one kept or taken away."""
+
+
+@dataclass(frozen=True, slots=True)
+class Handwork:
+    """What was made by hand of a trace.
+
+    Attributes
+    ----------
+    kept : tuple of (str, Shape)
+        Shapes that were changed or added, with the names of their layers.
+    gone : tuple of Shape
+        Traced shapes that were changed or taken away: what is found in their place is not wanted.
+    """
+
+    kept: tuple[tuple[str, Shape], ...]
+    gone: tuple[Shape, ...]
+
+
+def handwork_of(refined: Artwork, traced: Artwork, earlier: Handwork | None = None) -> Handwork | None:
+    """Return what was made by hand in refined artwork, or None if nothing was.
+
+    `traced` is the artwork as traced, `earlier` the handwork that had been kept in it.
+    """
+    before, after = set(traced.shapes), set(refined.shapes)
+    kept = tuple((layer.name, shape) for layer in refined.layers for shape in layer.shapes if shape not in before)
+    gone = tuple(shape for shape in traced.shapes if shape not in after)
+    if earlier is not None:
+        gone = (*earlier.gone, *(shape for shape in gone if shape not in set(earlier.gone)))
+    return Handwork(kept, gone) if kept or gone else None
+
+
+def with_handwork(traced: Artwork, handwork: Handwork | None) -> Artwork:
+    """Return traced artwork with handwork in it; what was traced in its place gives way.
+
+    Shapes come last in the layer of their name, or in a new one above all others.
+    """
+    if handwork is None:
+        return traced
+    areas = [_area_of(shape) for shape in (*(s for _, s in handwork.kept), *handwork.gone)]
+    layers = [
+        replace(layer, shapes=tuple(s for s in layer.shapes if not _gives_way(s, areas))) for layer in traced.layers
+    ]
+    names = [layer.name for layer in layers]
+    for name, shape in handwork.kept:
+        if name not in names:
+            layers.append(Layer(name, ()))
+            names.append(name)
+        place = names.index(name)
+        layers[place] = replace(layers[place], shapes=(*layers[place].shapes, shape))
+    return replace(traced, layers=tuple(layers))
+
+
+def _area_of(shape: Shape) -> shapely.Geometry:
+    outer, *holes = (contour.sampled(SPACING_PX) for contour in shape.contours)
+    if len(outer) < 3:
+        return Polygon()
+    return shapely.make_valid(Polygon(outer, [hole for hole in holes if len(hole) > 2]))
+
+
+def _gives_way(shape: Shape, areas: Iterable[shapely.Geometry]) -> bool:
+    frame = box(*shape.bounds())
+    near = [area for area in areas if area.intersects(frame)]
+    if not near:
+        return False
+    own = _area_of(shape)
+    return any(own.intersection(area).area >= SAME_PLACE * min(own.area, area.area) and own.area > 0.0 for area in near)

@@ -1,0 +1,74 @@
+"""Artwork as plain values for JSON, and back."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from typing import Any
+
+import numpy as np
+
+from sobercrow.core.artwork.handwork import Handwork
+from sobercrow.core.artwork.model import Artwork, Layer, Shape
+from sobercrow.core.geometry.contour import Contour
+from sobercrow.core.geometry.forms import Ellipse, Form, Rectangle
+
+FORMS: dict[str, type[Ellipse] | type[Rectangle]] = {"ellipse": Ellipse, "rectangle": Rectangle}
+
+
+def plain_artwork(artwork: Artwork) -> dict[str, Any]:
+    """Return artwork as plain values."""
+    return {
+        "width_px": artwork.width_px,
+        "height_px": artwork.height_px,
+        "dpi": artwork.dpi,
+        "layers": [
+            {"name": layer.name, "shapes": [_plain_shape(shape) for shape in layer.shapes]} for layer in artwork.layers
+        ],
+    }
+
+
+def artwork_of(plain: dict[str, Any]) -> Artwork:
+    """Rebuild artwork; raises KeyError, TypeError or ValueError for what is none."""
+    layers = tuple(Layer(str(layer["name"]), tuple(map(_shape_of, layer["shapes"]))) for layer in plain["layers"])
+    return Artwork(layers, float(plain["width_px"]), float(plain["height_px"]), float(plain["dpi"]))
+
+
+def plain_handwork(handwork: Handwork) -> dict[str, Any]:
+    """Return handwork as plain values."""
+    return {
+        "kept": [{"layer": name, "shape": _plain_shape(shape)} for name, shape in handwork.kept],
+        "gone": [_plain_shape(shape) for shape in handwork.gone],
+    }
+
+
+def handwork_from(plain: dict[str, Any]) -> Handwork:
+    """Rebuild handwork; raises KeyError, TypeError or ValueError for what is none."""
+    kept = tuple((str(part["layer"]), _shape_of(part["shape"])) for part in plain["kept"])
+    return Handwork(kept, tuple(map(_shape_of, plain["gone"])))
+
+
+def _plain_shape(shape: Shape) -> dict[str, Any]:
+    return {"fill": shape.fill, "contours": [_plain_contour(contour) for contour in shape.contours]}
+
+
+def _shape_of(plain: dict[str, Any]) -> Shape:
+    return Shape(tuple(map(_contour_of, plain["contours"])), str(plain["fill"]))
+
+
+def _plain_contour(contour: Contour) -> dict[str, Any]:
+    plain = {"points": contour.points.tolist(), "kinds": contour.kinds.tolist(), "closed": contour.closed}
+    if contour.form is not None:
+        kind = next(name for name, form in FORMS.items() if isinstance(contour.form, form))
+        plain["form"] = {"kind": kind, **asdict(contour.form)}
+    return plain
+
+
+def _contour_of(plain: dict[str, Any]) -> Contour:
+    points, kinds = np.array(plain["points"], dtype=np.float64), np.array(plain["kinds"], dtype=np.uint8)
+    return Contour(points, kinds, bool(plain["closed"]), _form_of(plain.get("form")))
+
+
+def _form_of(plain: dict[str, Any] | None) -> Form | None:
+    if plain is None:
+        return None
+    return FORMS[plain["kind"]](**{name: float(value) for name, value in plain.items() if name != "kind"})
