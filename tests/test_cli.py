@@ -5,7 +5,7 @@ import io
 import json
 import subprocess
 import sys
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from unittest import mock
 
@@ -17,7 +17,9 @@ from PIL import Image
 
 from drawings import lettering
 from sobercrow import cli
+from sobercrow.core.formats.recipes import RecipeBook, write_recipe
 from sobercrow.core.inks.colour import lab_of, pairwise_ciede2000, rgb_of_hex
+from sobercrow.core.settings.recipes import CUT_OUT, PEN_LETTERING
 
 
 @dataclass
@@ -87,6 +89,8 @@ BAD = {
     "paper": (["scan.png", "--paper", "white"], "like #a33e2e"),
     "meet": (["scan.png", "--meet", "loosely"], "meet"),
     "weight": (["scan.png", "--weight", "50"], "Weight must lie"),
+    "recipe": (["scan.png", "--recipe", "Fog"], "There is no recipe “Fog”"),
+    "recipe file": (["scan.png", "--recipe", "gone.recipe"], "gone.recipe"),
     "more inks than colours": (["scan.png", "--inks", "30"], "colours that can be told apart"),
 }
 
@@ -219,3 +223,21 @@ def test_count_palette_and_paper_say_what_is_drawn(flag: Path, tmp_path: Path, o
     assert len(drawn) == fills
     if "--palette" in options:
         assert drawn == {"#ffffff", "#23262b"}
+
+
+def test_a_recipe_is_applied_and_options_given_go_before_it(flag: Path, tmp_path: Path, monkeypatch) -> None:
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
+    counts = {}
+    write_recipe(replace(CUT_OUT, name="Mine"), tmp_path / "mine.recipe")
+    RecipeBook(tmp_path / "sober-crow" / "recipes").keep(replace(PEN_LETTERING, name="House pen"))
+    for recipe, more in (
+        ("cut-out", []),
+        (tmp_path / "mine.recipe", []),
+        ("House pen", []),
+        ("Cut-out", ["--inks", 3]),
+    ):
+        out = tmp_path / "out.svg"
+        done = run("trace", flag, "-o", out, "--force", "--recipe", recipe, *more)
+        assert (done.returncode, done.stderr) == (0, "")
+        counts[str(recipe), bool(more)] = len(fills_of(out))
+    assert list(counts.values()) == [3, 3, 1, 2]

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import json
+import os
 import sys
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from pathlib import Path
 
 import click
@@ -13,6 +14,7 @@ from sobercrow.core.cleanup.check import Fault, mend, what_was_done
 from sobercrow.core.errors import ExportError, SettingError, SoberCrowError
 from sobercrow.core.formats.files import write_whole
 from sobercrow.core.formats.palette import read_palette
+from sobercrow.core.formats.recipes import SUFFIX, RecipeBook, read_recipe
 from sobercrow.core.formats.svg import write_svg
 from sobercrow.core.inks.separation import OneInk
 from sobercrow.core.job import Job, Results
@@ -69,6 +71,7 @@ def _help(owner: type, name: str) -> str:
 @click.option(
     "--overlap", type=float, default=Tracing().overlap_px, show_default=True, help=_help(Tracing, "overlap_px")
 )
+@click.option("--recipe", help="Start from a recipe: its name, or a file. Other options given go before it.")
 @click.option("--dpi", type=float, help=_help(BringIn, "dpi") + " A page of a PDF is drawn at it.")
 @click.option("--page", type=int, default=1, show_default=True, help="Which page of a PDF.")
 @click.option(
@@ -108,6 +111,7 @@ def trace(
     weight: float,
     meet: str,
     overlap: float,
+    recipe: str | None,
     dpi: float | None,
     page: int,
     light: str,
@@ -123,6 +127,8 @@ def trace(
         detail, tolerance, corner_angle, speck, hole, square_up, straighten_lines, weight, Meet(meet), overlap
     )
     settings = Settings(BringIn(dpi), clean_up, _inks(inks, palette, paper, threshold), tracing)
+    if recipe is not None:
+        settings = _from_recipe(recipe, settings)
     if output.exists() and not force:
         raise ExportError(f"“{output.name}” is already there; choose another name or add --force to replace it.")
     source = _source(picture, page, dpi or ASSUMED_DPI)
@@ -132,6 +138,42 @@ def trace(
     write_svg(results.artwork, output)
     if report is not None:
         write_whole(report, json.dumps(figures_report(results), indent=2).encode() + b"\n", ExportError)
+
+
+TRACING_OPTIONS = {
+    "detail": "detail",
+    "tolerance": "tolerance_px",
+    "corner_angle": "corner_angle_deg",
+    "speck": "speck_px2",
+    "hole": "hole_px2",
+    "square_up": "square_up_deg",
+    "straighten_lines": "straighten_deg",
+    "weight": "weight_px",
+    "meet": "meet",
+    "overlap": "overlap_px",
+}
+
+
+def _from_recipe(name: str, asked: Settings) -> Settings:
+    """Return the settings of a recipe, with what was asked for by options of its own put in their place."""
+    path = Path(name)
+    recipe = read_recipe(path) if path.suffix == SUFFIX else RecipeBook(_recipe_folder()).find(name)
+    given = {key for key in (*TRACING_OPTIONS, "inks", "palette", "paper", "threshold") if _is_given(key)}
+    fields = {
+        TRACING_OPTIONS[key]: getattr(asked.tracing, TRACING_OPTIONS[key]) for key in given & set(TRACING_OPTIONS)
+    }
+    inks = asked.inks if given - set(TRACING_OPTIONS) else recipe.inks
+    return replace(asked, inks=inks, tracing=replace(recipe.tracing, **fields))
+
+
+def _is_given(option: str) -> bool:
+    source = click.get_current_context().get_parameter_source(option)
+    return source is click.core.ParameterSource.COMMANDLINE
+
+
+def _recipe_folder() -> Path:
+    """Where the window keeps the user's recipes (XDG Base Directory Specification)."""
+    return Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local/share") / "sober-crow" / "recipes"
 
 
 def _source(path: Path, page: int, page_dpi: float) -> Picture:

@@ -10,6 +10,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
 from sobercrow.core.artwork.hit import shape_at
+from sobercrow.core.formats.recipes import write_recipe
 from sobercrow.core.settings import Meet
 from sobercrow.demo.make import PICTURES
 from sobercrow.demo.tour import wait_until_done
@@ -159,3 +160,34 @@ def test_a_shape_refined_by_hand_is_still_there_after_a_new_trace(window: MainWi
     document.undo()
     wait_until_done(window)
     assert moved in document.artwork.shapes
+
+
+def test_a_recipe_is_applied_kept_renamed_shared_and_deleted(badge: MainWindow, tmp_path: Path) -> None:
+    part, document = badge.panels[Step.TRACE].recipes, badge.document
+    badge.panels[Step.TRACE].folds[part].head.click()
+    assert part.chosen.name == "Flat mark"
+    assert part.use.text().endswith("It suits this picture.")
+    part.choice.setCurrentText("Cut-out")
+    part.choice.activated.emit(part.choice.currentIndex())
+    QTest.mouseClick(part.apply, Qt.MouseButton.LeftButton)
+    wait_until_done(badge)
+    assert document.undo_name == "Apply Cut-out"
+    assert document.state.settings.tracing.meet is Meet.FLUSH
+    assert part.chosen.name == "Cut-out"
+    type_into(badge.panels[Step.TRACE].detail, "20")
+    wait_until_done(badge)
+    part.keep_as("My cutter")
+    assert (part.chosen.name, part.chosen.tracing.detail) == ("My cutter", 20.0)
+    part.keep_as("Flat mark")
+    assert "comes with Sober Crow" in badge.gauge.message.text()
+    part.rename_to("Old cutter")
+    assert part.chosen.name == "Old cutter"
+    assert part.rename.isEnabled()
+    write_recipe(part.chosen, tmp_path / "shared.recipe")
+    QTest.mouseClick(part.delete, Qt.MouseButton.LeftButton)
+    assert "Old cutter" not in [part.choice.itemText(k) for k in range(part.choice.count())]
+    part.load_from(tmp_path / "shared.recipe")
+    assert part.chosen.name == "Old cutter"
+    (tmp_path / "wrong.recipe").write_text("no")
+    part.load_from(tmp_path / "wrong.recipe")
+    assert "no recipe of Sober Crow" in badge.gauge.message.text()

@@ -31,6 +31,10 @@ class PaletteError(SoberCrowError):
     """A list of inks cannot be read."""
 
 
+class RecipeError(SoberCrowError):
+    """A recipe cannot be read, found, kept or renamed."""
+
+
 class ExportError(SoberCrowError):
     """Artwork cannot be written."""
 

@@ -18,7 +18,9 @@ from sobercrow.core.cleanup.light import Light
 from sobercrow.core.inks.error import colour_error
 from sobercrow.core.inks.separation import OneInk
 from sobercrow.core.inspect.deviation import Deviation, Figures
+from sobercrow.core.inspect.kind import suggested_recipe
 from sobercrow.core.job import Results
+from sobercrow.core.settings.recipes import Recipe
 from sobercrow.desktop import tokens
 
 THUMB_SCALE = 2
@@ -51,8 +53,9 @@ class Presentation:
     `source` is the picture as brought in; `shade` the light that was evened out, if any; `artwork` is the refined
     artwork where there is one, else the traced; `figures` are its figures. `tones` are those of one ink while nothing
     but a threshold decides; `owners` says whose each pixel is, `error` how unlike its ink. `deviation` is that of the
-    artwork, `ribbon` its border in parts by `DEVIATION_STEPS`, `worst` the worst places. Images of a draft have fewer
-    pixels than the picture; they are drawn at its full size all the same.
+    artwork, `ribbon` its border in parts by `DEVIATION_STEPS`, `worst` the worst places, `suits` the recipe that
+    suits the picture. Images of a draft have fewer pixels than the picture; they are drawn at its full size all the
+    same.
     """
 
     results: Results
@@ -67,6 +70,7 @@ class Presentation:
     deviation: Deviation
     ribbon: tuple[QPainterPath, ...]
     worst: list[tuple[float, float, float]]
+    suits: Recipe
     thumbnails: dict[str, QImage]
 
     @property
@@ -118,6 +122,7 @@ def present(
         away,
         ribbon_of(away),
         away.worst(),
+        suggested_recipe(separation),
         {
             "bring_in": source_thumbnail,
             "clean_up": thumbnail(cleaned.levels[-1]),

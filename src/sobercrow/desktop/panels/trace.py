@@ -20,6 +20,7 @@ from sobercrow.desktop.controls import (
 )
 from sobercrow.desktop.document import Document, told_of
 from sobercrow.desktop.panels.found import DeviationPart, FormsPart, Wishes
+from sobercrow.desktop.panels.recipes import RecipePart
 
 CURVED = {"tolerance_px", "speck_px2", "hole_px2", "overlap_px"}
 MEETINGS = {Meet.UNDERLAID: "Underlaid", Meet.FLUSH: "Flush"}
@@ -63,7 +64,9 @@ class TracePanel(Panel):
         self.wishes = Wishes()
         self.forms = FormsPart(document, self.wishes, self._take)
         self.deviation = DeviationPart(document, self.wishes)
-        self.folds: dict[FormsPart | DeviationPart, Fold] = {
+        self.recipes = RecipePart(document)
+        self.folds: dict[RecipePart | FormsPart | DeviationPart, Fold] = {
+            self.recipes: Fold("Recipe", *self.recipes.widgets()),
             self.forms: Fold("True shapes", *self.forms.widgets()),
             self.deviation: Fold("Deviation", *self.deviation.widgets()),
         }
@@ -72,15 +75,16 @@ class TracePanel(Panel):
         self.release.clicked.connect(document.release_handwork)
         self.handwork = group_column(self.kept, self.release)
         self.column = panel_column(
-            label("Outlines", strong=True),
             self.detail,
             self.effect,
             self.handwork,
+            self.folds[self.recipes],
             self.meeting,
             self.fine,
             self.regular,
             self.heavier,
-            *self.folds.values(),
+            self.folds[self.forms],
+            self.folds[self.deviation],
         )
         document.opened.connect(self._forget)
         document.selection_changed.connect(self.deviation.refresh)

@@ -1,0 +1,118 @@
+"""Recipes in files, to be kept and shared."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import asdict
+from pathlib import Path
+
+from sobercrow.core.errors import ExportError, PictureError, RecipeError, SettingError
+from sobercrow.core.formats.files import write_whole
+from sobercrow.core.picture.decode import read_bytes
+from sobercrow.core.settings import Inks, Tracing
+from sobercrow.core.settings.recipes import RECIPES, Recipe
+
+SUFFIX = ".recipe"
+FORMAT = "sobercrow-recipe"
+MOST_BYTES = 1_000_000
+
+
+def write_recipe(recipe: Recipe, path: Path) -> None:
+    """Write a recipe, whole or not at all; raise `ExportError` if it cannot be written."""
+    plain = {"format": FORMAT, "version": 1, **asdict(recipe)}
+    write_whole(path, json.dumps(plain, indent=1).encode() + b"\n", ExportError)
+
+
+def read_recipe(path: Path) -> Recipe:
+    """Read a recipe that `write_recipe` wrote.
+
+    Raises
+    ------
+    RecipeError
+        With one sentence if the file cannot be read or is none.
+    """
+    try:
+        data = read_bytes(path)
+    except PictureError as fault:
+        raise RecipeError(str(fault).replace("picture", "recipe")) from fault
+    try:
+        if len(data) > MOST_BYTES:
+            raise ValueError("too large")
+        plain = json.loads(data.decode("utf-8-sig"))
+        if plain["format"] != FORMAT or int(plain["version"]) > 1:
+            raise ValueError("another format")
+        inks, tracing = Inks.from_plain(plain["inks"]), Tracing.from_plain(plain["tracing"])
+        name = str(plain["name"]).strip()
+        if not name:
+            raise ValueError("no name")
+        return Recipe.of(name, str(plain["use"]), inks, tracing)
+    except SettingError as fault:
+        raise RecipeError(f"“{path.name}” is a recipe that cannot be used: {fault}") from fault
+    except (KeyError, TypeError, ValueError, AttributeError) as fault:
+        raise RecipeError(f"“{path.name}” is no recipe of Sober Crow; choose a {SUFFIX} file.") from fault
+
+
+class RecipeBook:
+    """The recipes there are: ours, and the user's in a folder."""
+
+    def __init__(self, folder: Path) -> None:
+        """Keep the user's recipes in a folder, which need not be there yet."""
+        self.folder = folder
+
+    def own(self) -> list[Recipe]:
+        """Return the user's recipes by name; files that are none are passed over."""
+        found = []
+        for path in sorted(self.folder.glob(f"*{SUFFIX}")) if self.folder.is_dir() else []:
+            try:
+                found.append(read_recipe(path))
+            except RecipeError:
+                continue
+        return sorted(found, key=lambda recipe: recipe.name.casefold())
+
+    def every(self) -> list[Recipe]:
+        """Return ours and the user's."""
+        return [*RECIPES, *self.own()]
+
+    def find(self, name: str) -> Recipe:
+        """Return the recipe of a name, capitals or not; raise `RecipeError` naming those there are."""
+        for recipe in self.every():
+            if recipe.name.casefold() == name.casefold():
+                return recipe
+        names = ", ".join(recipe.name for recipe in self.every())
+        raise RecipeError(f"There is no recipe “{name}”; there are {names}.")
+
+    def keep(self, recipe: Recipe) -> None:
+        """Save a recipe among the user's, in place of one of its name.
+
+        Raises
+        ------
+        RecipeError
+            If the name is one of ours or empty.
+        ExportError
+            If it cannot be written.
+        """
+        name = recipe.name.strip()
+        if not name:
+            raise RecipeError("A recipe needs a name.")
+        if any(name.casefold() == ours.name.casefold() for ours in RECIPES):
+            raise RecipeError(f"“{name}” comes with Sober Crow; choose another name.")
+        self.folder.mkdir(parents=True, exist_ok=True)
+        write_recipe(recipe, self._path(name))
+
+    def rename(self, old: str, new: str) -> None:
+        """Give one of the user's recipes another name; raise `RecipeError` if it is not theirs or the name is taken."""
+        recipe = next((r for r in self.own() if r.name == old), None)
+        if recipe is None:
+            raise RecipeError(f"“{old}” comes with Sober Crow and keeps its name.")
+        if any(r.name.casefold() == new.strip().casefold() for r in self.every()):
+            raise RecipeError(f"There is a recipe “{new.strip()}” already; choose another name.")
+        self.keep(Recipe(new.strip(), recipe.use, recipe.inks, recipe.tracing))
+        self.drop(old)
+
+    def drop(self, name: str) -> None:
+        """Delete one of the user's recipes."""
+        self._path(name).unlink(missing_ok=True)
+
+    def _path(self, name: str) -> Path:
+        safe = "".join(c if c.isalnum() or c in " -_" else f"%{ord(c):x}" for c in name)
+        return self.folder / f"{safe}{SUFFIX}"

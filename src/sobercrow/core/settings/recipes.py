@@ -1,0 +1,80 @@
+"""Recipes: starting points for kinds of artwork."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, fields, replace
+
+from sobercrow.core.settings.inks import InkKind, Inks
+from sobercrow.core.settings.tracing import Meet, Tracing
+
+
+@dataclass(frozen=True, slots=True)
+class Recipe:
+    """A named set of settings, and a line on when to use it.
+
+    What belongs to one picture alone is no part of it: crop, turns, touch-ups, inks chosen in it, shapes refused.
+    """
+
+    name: str
+    use: str
+    inks: Inks
+    tracing: Tracing
+
+    def applied_to(self, inks: Inks, tracing: Tracing) -> tuple[Inks, Tracing]:
+        """Return its settings with what belongs to the picture alone kept from the present ones."""
+        return (replace(self.inks, touch_ups=inks.touch_ups), replace(self.tracing, refused=tracing.refused))
+
+    @classmethod
+    def of(cls, name: str, use: str, inks: Inks, tracing: Tracing) -> Recipe:
+        """Make a recipe of present settings, without what belongs to the picture alone."""
+        plain = replace(inks, touch_ups=(), palette=(), paper="auto" if inks.paper.startswith("#") else inks.paper)
+        return cls(name, use, plain, replace(tracing, refused=()))
+
+    def differences(self) -> dict[str, object]:
+        """Return the settings that are not as they are by themselves, by name."""
+        found: dict[str, object] = {}
+        for own, plain in ((self.inks, Inks()), (self.tracing, Tracing())):
+            for entry in fields(own):
+                if getattr(own, entry.name) != getattr(plain, entry.name):
+                    found[entry.name] = getattr(own, entry.name)
+        return found
+
+
+PEN_LETTERING = Recipe(
+    "Pen lettering",
+    "Writing with an even pen: every turn is kept, nothing is taken for a circle.",
+    Inks(InkKind.ONE),
+    Tracing(60.0, true_shapes=False),
+)
+BRUSH_LETTERING = Recipe(
+    "Brush lettering",
+    "Broad strokes with rough edges: a calm line, drops beside the strokes left out.",
+    Inks(InkKind.ONE),
+    Tracing(38.0, speck_px2=40.0, true_shapes=False),
+)
+INKED_DRAWING = Recipe("Inked drawing", "Drawings in black ink: fine lines are kept.", Inks(InkKind.ONE), Tracing(70.0))
+PENCIL_SKETCH = Recipe(
+    "Pencil sketch",
+    "Pale or uneven strokes: ink is what is darker than around it, and the tooth of the paper is smoothed.",
+    Inks(InkKind.ONE, local=True, contrast=15.0),
+    Tracing(38.0, speck_px2=30.0, true_shapes=False),
+)
+FLAT_MARK = Recipe(
+    "Flat mark",
+    "Logos and signs of flat colours: lines become straight and level, circles circles.",
+    Inks(InkKind.SEVERAL),
+    Tracing(50.0, square_up_deg=2.0, straighten_deg=4.0),
+)
+PAINTED_PICTURE = Recipe(
+    "Painted picture",
+    "Shaded pictures in eight inks with calm borders.",
+    Inks(InkKind.SEVERAL, count=8),
+    Tracing(35.0, speck_px2=30.0, true_shapes=False),
+)
+CUT_OUT = Recipe(
+    "Cut-out",
+    "For cutters: inks meet flush, nothing too small to cut, straight lines.",
+    Inks(InkKind.SEVERAL),
+    Tracing(45.0, speck_px2=80.0, square_up_deg=2.0, straighten_deg=4.0, meet=Meet.FLUSH),
+)
+RECIPES = (PEN_LETTERING, BRUSH_LETTERING, INKED_DRAWING, PENCIL_SKETCH, FLAT_MARK, PAINTED_PICTURE, CUT_OUT)
