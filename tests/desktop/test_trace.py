@@ -6,14 +6,14 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
 from sobercrow.core.artwork.hit import shape_at
 from sobercrow.core.formats.recipes import write_recipe
 from sobercrow.core.settings import Meet
 from sobercrow.demo.make import PICTURES
-from sobercrow.demo.tour import wait_until_done
+from sobercrow.demo.tour import pause, wait_until_done
 from sobercrow.desktop.canvas.layers import Showing
 from sobercrow.desktop.steps import Step
 from sobercrow.desktop.tokens import DEVIATION_STEPS
@@ -191,3 +191,53 @@ def test_a_recipe_is_applied_kept_renamed_shared_and_deleted(badge: MainWindow, 
     (tmp_path / "wrong.recipe").write_text("no")
     part.load_from(tmp_path / "wrong.recipe")
     assert "no recipe of Sober Crow" in badge.gauge.message.text()
+
+
+def test_three_proofs_are_kept_laid_side_by_side_and_one_adopted(window: MainWindow, tmp_path: Path) -> None:
+    document, panel = window.document, window.panels[Step.TRACE]
+    window.go_to(Step.TRACE)
+    artworks = []
+    for detail in ("20", "60", "95"):
+        type_into(panel.detail, detail)
+        wait_until_done(window)
+        QTest.mouseClick(panel.keep_proof, Qt.MouseButton.LeftButton)
+        wait_until_done(window)
+        artworks.append(document.artwork)
+    assert panel.show_sheet.text() == "Proof sheet (3)"
+    document.save_project(tmp_path / "proofs.sobercrow")
+    window.files.open_path(tmp_path / "proofs.sobercrow")
+    wait_until_done(window)
+    assert [proof.artwork for proof in document.state.proofs] == artworks
+    window.go_to(Step.TRACE)
+    QTest.mouseClick(panel.show_sheet, Qt.MouseButton.LeftButton)
+    sheet = window.sheet
+    pause(0.1)
+    assert sheet.isVisible()
+    assert sheet.told == ["Detail 20", "Detail 60", "Detail 95"]
+    camera = window.canvas.camera
+    view = sheet.views[1]
+    QTest.mousePress(view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(60, 60))
+    QTest.mouseMove(view, QPoint(90, 50))
+    QTest.mouseRelease(view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(90, 50))
+    moved = window.canvas.camera
+    assert (camera.x - moved.x) * camera.zoom == pytest.approx(30, abs=1)
+    pictures = [view.grab().toImage() for view in sheet.views]
+    assert pictures[0] != pictures[2]
+    QTest.mouseClick(sheet.drop[1], Qt.MouseButton.LeftButton)
+    pause(0.1)
+    assert [view._proof.name for view in sheet.views] == ["Proof 1", "Proof 3"]
+    QTest.mouseClick(sheet.adopt[0], Qt.MouseButton.LeftButton)
+    wait_until_done(window)
+    assert not sheet.isVisible()
+    assert document.undo_name == "Adopt Proof 1"
+    assert document.artwork == artworks[0]
+    assert document.state.settings.tracing.detail == 20
+    QTest.keyClick(window, Qt.Key.Key_K, Qt.KeyboardModifier.ShiftModifier)
+    assert sheet.isVisible()
+    QTest.keyClick(window, Qt.Key.Key_Escape)
+    assert not sheet.isVisible()
+    for _ in range(6):
+        document.keep_proof()
+        wait_until_done(window)
+    assert len(document.state.proofs) == 6
+    assert "6 proofs already" in window.gauge.message.text()

@@ -14,6 +14,7 @@ from PySide6.QtGui import QImage
 from sobercrow.core.artwork.anchors import AnchorRef
 from sobercrow.core.artwork.handwork import Handwork, handwork_of, with_handwork
 from sobercrow.core.artwork.model import Artwork
+from sobercrow.core.artwork.proofs import MOST_PROOFS, Proof, next_name
 from sobercrow.core.cleanup.check import Finding
 from sobercrow.core.cleanup.clean import same_place
 from sobercrow.core.errors import EditError
@@ -34,11 +35,12 @@ DEEPEST_HISTORY = 200
 
 @dataclass(frozen=True, slots=True)
 class State:
-    """What undo brings back: the settings, the artwork refined by hand, and the handwork kept from before, if any."""
+    """What undo brings back: settings, the artwork refined by hand, handwork kept from before, and the proofs."""
 
     settings: Settings
     refined: Artwork | None = None
     handwork: Handwork | None = None
+    proofs: tuple[Proof, ...] = ()
 
 
 def told_of(handwork: Handwork) -> str:
@@ -89,7 +91,11 @@ def read_document(path: Path, recovered: bool = False) -> Opened:
         project = read_project(path)
         picture = decode_picture(project.source, project.source_name)
         return Opened(
-            picture, project.source, State(project.settings, project.refined, project.handwork), path, recovered
+            picture,
+            project.source,
+            State(project.settings, project.refined, project.handwork, project.proofs),
+            path,
+            recovered,
         )
     data = read_bytes(path)
     return Opened(decode_picture(data, path.name), data, State(Settings()), None)
@@ -162,7 +168,7 @@ class Document(QObject):
         """Write the project to a file without making it the document's own."""
         assert self.source is not None
         state = self.state
-        project = Project(self._data, self.source.name, state.settings, state.refined, state.handwork)
+        project = Project(self._data, self.source.name, state.settings, state.refined, state.handwork, state.proofs)
         write_project(project, self.artwork, path)
 
     def export_svg(self, path: Path) -> None:
@@ -203,7 +209,7 @@ class Document(QObject):
                 refined = replace(refined, dpi=(settings.bring_in.dpi or self._stated_dpi()) * enlarge)
         elif refined is not None or handwork is not None:
             handwork, refined = self._handwork(settings), None
-        self._change(name, State(settings, refined, handwork), merge)
+        self._change(name, replace(before, settings=settings, refined=refined, handwork=handwork), merge)
 
     def _handwork(self, settings: Settings) -> Handwork | None:
         """What was made by hand so far, as it can be kept in a new trace; tells what becomes of it."""
@@ -221,11 +227,43 @@ class Document(QObject):
     def release_handwork(self) -> None:
         """Have everything traced anew, also what was refined by hand."""
         if self.state.handwork is not None:
-            self._change("Release handwork", State(self.state.settings), None)
+            self._change("Release handwork", replace(self.state, refined=None, handwork=None), None)
+
+    def keep_proof(self) -> None:
+        """Keep the present result as a proof; tell if there are too many or it is not there yet."""
+        presentation, state = self.presentation, self.state
+        if presentation is None or not self.is_complete:
+            self.failed.emit("The result is not complete yet; keep it as a proof once it is.")
+            return
+        if len(state.proofs) >= MOST_PROOFS:
+            self.failed.emit(f"There are {MOST_PROOFS} proofs already; drop one to keep another.")
+            return
+        figures = presentation.figures
+        proof = Proof(
+            next_name(state.proofs),
+            state.settings,
+            state.refined,
+            state.handwork,
+            presentation.artwork,
+            figures.deviation_mean_px,
+            figures.deviation_max_px,
+        )
+        self._change("Keep a proof", replace(state, proofs=(*state.proofs, proof)), None)
+        self.said.emit(f"{proof.name} is kept. The proof sheet lays proofs side by side.")
+
+    def drop_proof(self, proof: Proof) -> None:
+        """Let go of a proof."""
+        left = tuple(p for p in self.state.proofs if p is not proof)
+        self._change(f"Drop {proof.name}", replace(self.state, proofs=left), None)
+
+    def adopt_proof(self, proof: Proof) -> None:
+        """Go on from a proof: its settings and what was made by hand take the place of the present ones."""
+        state = replace(self.state, settings=proof.settings, refined=proof.refined, handwork=proof.handwork)
+        self._change(f"Adopt {proof.name}", state, None)
 
     def refine(self, name: str, artwork: Artwork, merge: str | None = None) -> None:
         """Take edited artwork as one named change."""
-        self._change(name, State(self.state.settings, artwork, self.state.handwork), merge)
+        self._change(name, replace(self.state, refined=artwork), merge)
 
     def edit(self, name: str, function: Callable[..., Artwork], *arguments: Any, merge: str | None = None) -> None:
         """Apply an edit function to the artwork as one named change; tell if it does not apply."""

@@ -38,6 +38,7 @@ from sobercrow.desktop.panels.clean_up import CleanUpPanel
 from sobercrow.desktop.panels.inks import InksPanel
 from sobercrow.desktop.panels.picture_steps import BringInPanel
 from sobercrow.desktop.panels.trace import TracePanel
+from sobercrow.desktop.proof_sheet import ProofSheet
 from sobercrow.desktop.rail import Rail
 from sobercrow.desktop.seam_pill import SeamPill
 from sobercrow.desktop.start import StartPage
@@ -126,7 +127,12 @@ class MainWindow(QMainWindow):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(self._view_bar())
-        column.addWidget(self.canvas, 1)
+        self.sheet = ProofSheet(self.document, self.canvas)
+        self.sheet.closed.connect(lambda: self.show_sheet(False))
+        self.stage = QStackedWidget()
+        self.stage.addWidget(self.canvas)
+        self.stage.addWidget(self.sheet)
+        column.addWidget(self.stage, 1)
         self.tool_bar = ToolBar(self.canvas, self.actions_by_id.__getitem__)
         self.corners = CornerEditing(self.document, self.canvas)
         self.pill = SeamPill(self.canvas)
@@ -175,6 +181,12 @@ class MainWindow(QMainWindow):
         made.setIconSize(QSize(tokens.ICON_PX - 2, tokens.ICON_PX - 2))
         made.setAccessibleName(action.text())
         return made
+
+    def show_sheet(self, on: bool | None = None) -> None:
+        """Show the proof sheet in place of the canvas, or the canvas again; None changes over."""
+        self.stage.setCurrentWidget(
+            self.sheet if (self.stage.currentWidget() is self.canvas if on is None else on) else self.canvas
+        )
 
     def _dress(self) -> None:
         """Give the commands their icons, in the colours of the theme."""
@@ -239,6 +251,7 @@ class MainWindow(QMainWindow):
         inks.wishes.specks.connect(canvas.show_specks)
         inks.wishes.load.connect(self.files.load_inks)
         inks.wishes.save.connect(self.files.save_inks)
+        self.trace_panel.wishes.sheet.connect(lambda: self.show_sheet(True))
         self.trace_panel.wishes.look.connect(canvas.look_at)
         self.trace_panel.wishes.deviation.connect(lambda: self.show_as(Showing.DEVIATION))
         self.corners.slant_wanted.connect(clean.sheet.set_slant)
@@ -454,7 +467,9 @@ class MainWindow(QMainWindow):
         if event.key() == Qt.Key.Key_Q and not event.modifiers():
             self.canvas.set_peeking(True)
             return
-        if event.key() == Qt.Key.Key_Escape and not self.canvas.end_drag():
+        if event.key() == Qt.Key.Key_Escape and self.stage.currentWidget() is self.sheet:
+            self.show_sheet(False)
+        elif event.key() == Qt.Key.Key_Escape and not self.canvas.end_drag():
             self.corners.cancel()
             return
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):

@@ -9,8 +9,10 @@ import numpy as np
 
 from sobercrow.core.artwork.handwork import Handwork
 from sobercrow.core.artwork.model import Artwork, Layer, Shape
+from sobercrow.core.artwork.proofs import Proof
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.forms import Ellipse, Form, Rectangle
+from sobercrow.core.settings import Settings
 
 FORMS: dict[str, type[Ellipse] | type[Rectangle]] = {"ellipse": Ellipse, "rectangle": Rectangle}
 
@@ -45,6 +47,32 @@ def handwork_from(plain: dict[str, Any]) -> Handwork:
     """Rebuild handwork; raises KeyError, TypeError or ValueError for what is none."""
     kept = tuple((str(part["layer"]), _shape_of(part["shape"])) for part in plain["kept"])
     return Handwork(kept, tuple(map(_shape_of, plain["gone"])))
+
+
+def plain_proof(proof: Proof) -> dict[str, Any]:
+    """Return a proof as plain values."""
+    return {
+        "name": proof.name,
+        "settings": asdict(proof.settings),
+        "refined": proof.refined and plain_artwork(proof.refined),
+        "handwork": proof.handwork and plain_handwork(proof.handwork),
+        "artwork": plain_artwork(proof.artwork),
+        "deviation_mean_px": proof.deviation_mean_px,
+        "deviation_max_px": proof.deviation_max_px,
+    }
+
+
+def proof_of(plain: dict[str, Any]) -> Proof:
+    """Rebuild a proof; raises KeyError, TypeError or ValueError for what is none."""
+    return Proof(
+        str(plain["name"]),
+        Settings.from_plain(plain["settings"]),
+        artwork_of(plain["refined"]) if plain["refined"] else None,
+        handwork_from(plain["handwork"]) if plain["handwork"] else None,
+        artwork_of(plain["artwork"]),
+        float(plain["deviation_mean_px"]),
+        float(plain["deviation_max_px"]),
+    )
 
 
 def _plain_shape(shape: Shape) -> dict[str, Any]:

@@ -4,6 +4,7 @@ project.json    format, version, the settings of all steps, what is said of the 
 source/NAME     the picture as it was brought in, byte for byte
 refined.json    the artwork with its anchor kinds, if it was refined by hand
 handwork.json   shapes refined by hand before the present trace, if any
+proofs.json     results kept with their settings, if any
 artwork.svg     the artwork for any other program
 """
 
@@ -19,9 +20,10 @@ from typing import Any
 
 from sobercrow.core.artwork.handwork import Handwork
 from sobercrow.core.artwork.model import Artwork
+from sobercrow.core.artwork.proofs import Proof
 from sobercrow.core.errors import PictureError, ProjectError, SettingError
 from sobercrow.core.formats.files import write_whole
-from sobercrow.core.formats.plain import artwork_of, handwork_from, plain_artwork, plain_handwork
+from sobercrow.core.formats.plain import artwork_of, handwork_from, plain_artwork, plain_handwork, plain_proof, proof_of
 from sobercrow.core.formats.svg import svg_bytes
 from sobercrow.core.picture.decode import read_bytes
 from sobercrow.core.settings import InkKind, Settings
@@ -46,6 +48,7 @@ class Project:
     settings: Settings
     refined: Artwork | None
     handwork: Handwork | None = None
+    proofs: tuple[Proof, ...] = ()
 
 
 def write_project(project: Project, artwork: Artwork | None, path: Path) -> None:
@@ -59,6 +62,8 @@ def write_project(project: Project, artwork: Artwork | None, path: Path) -> None
             archive.writestr("refined.json", json.dumps(plain_artwork(project.refined)))
         if project.handwork is not None:
             archive.writestr("handwork.json", json.dumps(plain_handwork(project.handwork)))
+        if project.proofs:
+            archive.writestr("proofs.json", json.dumps([plain_proof(proof) for proof in project.proofs]))
         if artwork is not None:
             archive.writestr("artwork.svg", svg_bytes(artwork))
     write_whole(path, memory.getvalue(), ProjectError)
@@ -92,8 +97,11 @@ def read_project(path: Path) -> Project:
                 refined = artwork_of(json.loads(_part(archive, "refined.json")))
             if "handwork.json" in archive.namelist():
                 handwork = handwork_from(json.loads(_part(archive, "handwork.json")))
+            proofs: tuple[Proof, ...] = ()
+            if "proofs.json" in archive.namelist():
+                proofs = tuple(map(proof_of, json.loads(_part(archive, "proofs.json"))))
             plain = _migrated(head["settings"], int(head["version"]))
-            return Project(source, str(head["source"]), Settings.from_plain(plain), refined, handwork)
+            return Project(source, str(head["source"]), Settings.from_plain(plain), refined, handwork, proofs)
     except (
         zipfile.BadZipFile,
         zlib.error,

@@ -19,10 +19,11 @@ CLOSE_ZOOM = 12.0
 
 
 class Wishes(QObject):
-    """What the parts ask of the window: to look at a place so large, and to show the deviation."""
+    """What the parts ask of the window: to look at a place so large, to show the deviation, or the proof sheet."""
 
     look = Signal(float, float, float)
     deviation = Signal()
+    sheet = Signal()
 
 
 def _list(name: str) -> QListWidget:

@@ -55,13 +55,13 @@ class TracePanel(Panel):
         }
         self.detail = self.fields["detail"]
         self.effect = label(muted=True)
+        self.wishes = Wishes()
         self.meets = choices(MEETINGS, self._meet, MEETING_TIPS)
         self.meeting = Fold("How inks meet", row_of(*self.meets.values()), self.fields["overlap_px"], open_=True)
         fine = [self.fields[name] for name in ("tolerance_px", "corner_angle_deg", "speck_px2", "hole_px2")]
         self.fine = Fold("Fine settings", *fine)
         self.regular = Fold("Straight and level", self.fields["square_up_deg"], self.fields["straighten_deg"])
         self.heavier = Fold("Weight", self.fields["weight_px"])
-        self.wishes = Wishes()
         self.forms = FormsPart(document, self.wishes, self._take)
         self.deviation = DeviationPart(document, self.wishes)
         self.recipes = RecipePart(document)
@@ -74,10 +74,15 @@ class TracePanel(Panel):
         self.release = button("Release", "Release\nHas everything traced anew, also what was refined by hand.")
         self.release.clicked.connect(document.release_handwork)
         self.handwork = group_column(self.kept, self.release)
+        self.keep_proof = button("Keep a proof", "Keep a proof (K)\nKeeps the present result with its settings.")
+        self.keep_proof.clicked.connect(document.keep_proof)
+        self.show_sheet = button("Proof sheet", "Proof sheet (Shift+K)\nLays the proofs side by side.")
+        self.show_sheet.clicked.connect(self.wishes.sheet)
         self.column = panel_column(
             self.detail,
             self.effect,
             self.handwork,
+            row_of(self.keep_proof, self.show_sheet),
             self.folds[self.recipes],
             self.meeting,
             self.fine,
@@ -146,6 +151,9 @@ class TracePanel(Panel):
             field.show_value(value, own == getattr(Tracing(), name), note)
         handwork = self._document.state.handwork
         self.handwork.setVisible(handwork is not None)
+        proofs = len(self._document.state.proofs)
+        self.show_sheet.setText(f"Proof sheet ({proofs})" if proofs else "Proof sheet")
+        self.show_sheet.setEnabled(proofs > 0)
         self.kept.setText(f"{told_of(handwork)}." if handwork is not None else "")
         for part, fold in self.folds.items():
             part.refresh()
