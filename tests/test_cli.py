@@ -26,17 +26,22 @@ from sobercrow.core.settings.recipes import CUT_OUT, PEN_LETTERING
 class Done:
     returncode: int
     stderr: str
+    stdout: str
 
 
 def run(*arguments: object) -> Done:
     """Run the command line in this process."""
-    told, code = io.StringIO(), 0
-    with mock.patch.object(sys, "argv", ["sober-crow", *map(str, arguments)]), contextlib.redirect_stderr(told):
+    told, said, code = io.StringIO(), io.StringIO(), 0
+    with (
+        mock.patch.object(sys, "argv", ["sober-crow", *map(str, arguments)]),
+        contextlib.redirect_stderr(told),
+        contextlib.redirect_stdout(said),
+    ):
         try:
             cli.main()
         except SystemExit as end:
             code = int(end.code or 0)
-    return Done(code, told.getvalue())
+    return Done(code, told.getvalue(), said.getvalue())
 
 
 def test_the_command_runs_by_its_module(scan: Path, tmp_path: Path) -> None:
@@ -212,6 +217,7 @@ def test_inks_are_counted_listed_and_traced_by_themselves(flag: Path, tmp_path: 
         (["--palette", "{}", "--paper", "#c9a24b"], 2),
         (["--threshold", "120"], 1),
         (["--meet", "flush"], 3),
+        (["--keep-paper"], 4),
     ],
 )
 def test_count_palette_and_paper_say_what_is_drawn(flag: Path, tmp_path: Path, options: list[str], fills: int) -> None:
@@ -241,3 +247,45 @@ def test_a_recipe_is_applied_and_options_given_go_before_it(flag: Path, tmp_path
         assert (done.returncode, done.stderr) == (0, "")
         counts[str(recipe), bool(more)] = len(fills_of(out))
     assert list(counts.values()) == [3, 3, 1, 2]
+
+
+def test_several_pictures_go_into_a_folder_with_a_table_and_the_rest_is_told(
+    scan: Path, flag: Path, tmp_path: Path
+) -> None:
+    folder, report = tmp_path / "out", tmp_path / "all.json"
+    (tmp_path / "notes.png").write_text("no picture at all")
+    done = run("trace", scan, tmp_path / "notes.png", flag, "-o", folder, "--report", report)
+    assert done.returncode == 2
+    assert "1 of 3 pictures could not be traced. notes.png: " in done.stderr
+    assert sorted(path.name for path in folder.iterdir()) == ["flag.svg", "scan.svg"]
+    figures = json.loads(report.read_text())
+    lines = done.stdout.splitlines()
+    assert lines[0].split()[:3] == ["picture", "shapes", "anchors"]
+    assert [line.split()[:3] for line in lines[1:]] == [
+        [name, str(figures[name]["shapes"]), str(figures[name]["anchors"])] for name in ("scan.png", "flag.png")
+    ]
+    again = run("trace", scan, flag, "-o", folder)
+    assert "2 of 2 pictures could not be traced" in again.stderr
+    assert run("trace", scan, flag, "-o", folder, "--force").returncode == 0
+    (tmp_path / "copy").mkdir()
+    twin = tmp_path / "copy" / "scan.jpg"
+    Image.open(scan).save(twin)
+    assert "are called “scan”" in run("trace", scan, twin, "-o", folder).stderr
+    assert "is a file" in run("trace", scan, flag, "-o", report).stderr
+
+
+def test_the_report_has_figures_for_each_ink_and_the_true_shapes(flag: Path, tmp_path: Path) -> None:
+    report = tmp_path / "r.json"
+    options = ["--report", report, "--enlarge", 1, "--overlap", 1]
+    assert run("trace", flag, "-o", tmp_path / "a.svg", *options).returncode == 0
+    figures = json.loads(report.read_text())
+    drawn = [ink for ink in figures["inks"] if ink["role"] == "ink"]
+    assert sum(ink["anchors"] for ink in drawn) == figures["anchors"]
+    assert sum(ink["shapes"] for ink in drawn) == figures["shapes"]
+    assert max(ink["deviation_max_px"] for ink in drawn) == pytest.approx(figures["deviation_max_px"])
+    kinds = [form["kind"] for form in figures["true_shapes"]]
+    assert kinds.count("rectangle") >= 2
+    assert all(form["deviation_px"] < 0.5 for form in figures["true_shapes"])
+    free = run("trace", flag, "-o", tmp_path / "b.svg", "--free", *options)
+    assert free.returncode == 0
+    assert json.loads(report.read_text())["true_shapes"] == []

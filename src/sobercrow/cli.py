@@ -5,8 +5,10 @@ from __future__ import annotations
 import json
 import os
 import sys
+from collections.abc import Callable
 from dataclasses import asdict, replace
 from pathlib import Path
+from typing import Any
 
 import click
 
@@ -46,21 +48,48 @@ def _help(owner: type, name: str) -> str:
     return f"{meaning.label} ({meaning.low:g}–{meaning.high:g}{unit}). {meaning.help}"
 
 
+TRACING_OPTIONS = {
+    "detail": "detail",
+    "tolerance": "tolerance_px",
+    "corner_angle": "corner_angle_deg",
+    "speck": "speck_px2",
+    "hole": "hole_px2",
+    "square_up": "square_up_deg",
+    "straighten_lines": "straighten_deg",
+    "weight": "weight_px",
+    "overlap": "overlap_px",
+}
+"""Options that set a number of the trace step, and its field."""
+INK_OPTIONS = ("threshold", "inks", "palette", "paper", "keep_paper")
+
+
+def _tracing_options(command: Callable[..., None]) -> Callable[..., None]:
+    """Give a command an option for each number of the trace step."""
+    for option, field in reversed(TRACING_OPTIONS.items()):
+        default = getattr(Tracing(), field)
+        name = "--" + option.replace("_", "-")
+        command = click.option(
+            name, type=float, default=default, show_default=default is not None, help=_help(Tracing, field)
+        )(command)
+    return command
+
+
 @click.command()
-@click.argument("picture", type=click.Path(path_type=Path))
-@click.option("-o", "--output", type=click.Path(path_type=Path), required=True, help="The SVG file to write.")
+@click.argument("pictures", type=click.Path(path_type=Path), nargs=-1, required=True)
+@click.option(
+    "-o",
+    "--output",
+    type=click.Path(path_type=Path),
+    required=True,
+    help="The SVG file to write; a folder for several.",
+)
+@click.option("--recipe", help="Start from a recipe: its name, or a file. Other options given go before it.")
 @click.option("--threshold", default="auto", help=_help(Inks, "threshold") + " Or auto.")
 @click.option("--inks", default="auto", show_default=True, help="How many colours, the paper among them; or auto.")
 @click.option("--palette", type=click.Path(path_type=Path), help="Take the inks from a list of colours.")
 @click.option("--paper", default="auto", show_default=True, help="Which ink is left out: auto, none or a colour.")
-@click.option("--detail", type=float, default=Tracing().detail, show_default=True, help=_help(Tracing, "detail"))
-@click.option("--tolerance", type=float, help=_help(Tracing, "tolerance_px"))
-@click.option("--corner-angle", type=float, help=_help(Tracing, "corner_angle_deg"))
-@click.option("--speck", type=float, help=_help(Tracing, "speck_px2"))
-@click.option("--hole", type=float, help=_help(Tracing, "hole_px2"))
-@click.option("--square-up", type=float, default=0.0, show_default=True, help=_help(Tracing, "square_up_deg"))
-@click.option("--straighten-lines", type=float, default=0.0, show_default=True, help=_help(Tracing, "straighten_deg"))
-@click.option("--weight", type=float, default=0.0, show_default=True, help=_help(Tracing, "weight_px"))
+@click.option("--keep-paper", is_flag=True, help="Draw the paper too, as --paper none does.")
+@_tracing_options
 @click.option(
     "--meet",
     type=click.Choice([meet.value for meet in Meet]),
@@ -68,10 +97,7 @@ def _help(owner: type, name: str) -> str:
     show_default=True,
     help="How inks meet: edge to edge, or lower ones running on beneath upper ones.",
 )
-@click.option(
-    "--overlap", type=float, default=Tracing().overlap_px, show_default=True, help=_help(Tracing, "overlap_px")
-)
-@click.option("--recipe", help="Start from a recipe: its name, or a file. Other options given go before it.")
+@click.option("--free", is_flag=True, help="Draw circles, ellipses and rectangles by free curves too.")
 @click.option("--dpi", type=float, help=_help(BringIn, "dpi") + " A page of a PDF is drawn at it.")
 @click.option("--page", type=int, default=1, show_default=True, help="Which page of a PDF.")
 @click.option(
@@ -93,76 +119,108 @@ def _help(owner: type, name: str) -> str:
 )
 @click.option("--enlarge", type=int, help=_help(CleanUp, "enlarge") + " Else as the picture check suggests.")
 @click.option("--report", type=click.Path(path_type=Path), help="Write the figures of the result to this JSON file.")
-@click.option("--force", is_flag=True, help="Replace an SVG file that is already there.")
-def trace(
-    picture: Path,
-    output: Path,
-    threshold: str,
-    inks: str,
-    palette: Path | None,
-    paper: str,
-    detail: float,
-    tolerance: float | None,
-    corner_angle: float | None,
-    speck: float | None,
-    hole: float | None,
-    square_up: float,
-    straighten_lines: float,
-    weight: float,
-    meet: str,
-    overlap: float,
-    recipe: str | None,
-    dpi: float | None,
-    page: int,
-    light: str,
-    straighten: str,
-    slant: str,
-    enlarge: int | None,
+@click.option("--force", is_flag=True, help="Replace SVG files that are already there.")
+def trace(pictures: tuple[Path, ...], output: Path, report: Path | None, force: bool, **options: Any) -> None:
+    """Trace PICTURES (PNG, JPEG, GIF, TIFF, BMP, WebP, or a page of a PDF) to SVG of true size.
+
+    One picture becomes the file named by -o. Several become files of their names in the folder named by it, and a table
+    of their figures is printed; those that fail are told at the end, and the others are written all the same.
+    """
+    settings = _settings_of(options)
+    if len(pictures) == 1 and not output.is_dir():
+        results = _traced(pictures[0], output, settings, options, force)
+        _report(report, figures_report(results))
+        return
+    _trace_many(pictures, output, settings, options, report, force)
+
+
+def _trace_many(
+    pictures: tuple[Path, ...],
+    folder: Path,
+    settings: Settings,
+    options: dict[str, Any],
     report: Path | None,
     force: bool,
 ) -> None:
-    """Trace PICTURE (PNG, JPEG, GIF, TIFF, BMP, WebP, or a page of a PDF) to an SVG of true size."""
-    clean_up = CleanUp(angle_deg=_angle(straighten) or 0.0, light=0.0 if light == "off" else None, enlarge=enlarge or 1)
-    tracing = Tracing(
-        detail, tolerance, corner_angle, speck, hole, square_up, straighten_lines, weight, Meet(meet), overlap
+    """Trace pictures into a folder, with a progress bar and a table of figures."""
+    names = [picture.stem for picture in pictures]
+    twice = next((name for name in names if names.count(name) > 1), None)
+    if twice is not None:
+        raise ExportError(f"Two of the pictures are called “{twice}”; trace them into different folders.")
+    if folder.exists() and not folder.is_dir():
+        raise ExportError(f"“{folder.name}” is a file; name a folder for several pictures.")
+    folder.mkdir(parents=True, exist_ok=True)
+    done: dict[str, dict[str, Any]] = {}
+    failed: list[str] = []
+    with click.progressbar(pictures, label="Tracing", file=sys.stderr) as bar:
+        for picture in bar:
+            try:
+                results = _traced(picture, folder / f"{picture.stem}.svg", settings, options, force)
+                done[picture.name] = figures_report(results)
+            except SoberCrowError as fault:
+                failed.append(f"{picture.name}: {fault}")
+    click.echo(_table(done))
+    _report(report, done)
+    if failed:
+        raise ExportError(f"{len(failed)} of {len(pictures)} pictures could not be traced. " + " ".join(failed))
+
+
+def _table(done: dict[str, dict[str, Any]]) -> str:
+    """The figures of pictures in columns."""
+    rows = [("picture", "shapes", "anchors", "deviation mean", "largest px", "seconds")]
+    for name, figures in done.items():
+        seconds = sum(figures["seconds"].values())
+        away = f"{figures['deviation_mean_px']:.2f}", f"{figures['deviation_max_px']:.2f}"
+        rows.append((name, str(figures["shapes"]), str(figures["anchors"]), *away, f"{seconds:.2f}"))
+    widths = [max(len(row[k]) for row in rows) for k in range(len(rows[0]))]
+    return "\n".join(
+        "  ".join([row[0].ljust(widths[0]), *(cell.rjust(w) for cell, w in zip(row[1:], widths[1:], strict=True))])
+        for row in rows
     )
-    settings = Settings(BringIn(dpi), clean_up, _inks(inks, palette, paper, threshold), tracing)
-    if recipe is not None:
-        settings = _from_recipe(recipe, settings)
+
+
+def _report(path: Path | None, figures: dict[str, Any]) -> None:
+    if path is not None:
+        write_whole(path, json.dumps(figures, indent=2).encode() + b"\n", ExportError)
+
+
+def _traced(picture: Path, output: Path, settings: Settings, options: dict[str, Any], force: bool) -> Results:
+    """Trace one picture to a file."""
     if output.exists() and not force:
         raise ExportError(f"“{output.name}” is already there; choose another name or add --force to replace it.")
-    source = _source(picture, page, dpi or ASSUMED_DPI)
-    job = Job(source)
-    asked = {Fault.SLANT: slant == "auto", Fault.TURN: _angle(straighten) is None, Fault.SIZE: enlarge is None}
+    job = Job(_source(picture, options["page"], options["dpi"] or ASSUMED_DPI))
+    asked = {
+        Fault.SLANT: options["slant"] == "auto",
+        Fault.TURN: _angle(options["straighten"]) is None,
+        Fault.SIZE: options["enlarge"] is None,
+    }
     results = job.run(mended(job, settings, [fault for fault, wanted in asked.items() if wanted]))
     write_svg(results.artwork, output)
-    if report is not None:
-        write_whole(report, json.dumps(figures_report(results), indent=2).encode() + b"\n", ExportError)
+    return results
 
 
-TRACING_OPTIONS = {
-    "detail": "detail",
-    "tolerance": "tolerance_px",
-    "corner_angle": "corner_angle_deg",
-    "speck": "speck_px2",
-    "hole": "hole_px2",
-    "square_up": "square_up_deg",
-    "straighten_lines": "straighten_deg",
-    "weight": "weight_px",
-    "meet": "meet",
-    "overlap": "overlap_px",
-}
+def _settings_of(options: dict[str, Any]) -> Settings:
+    """The settings that options ask for."""
+    clean_up = CleanUp(
+        angle_deg=_angle(options["straighten"]) or 0.0,
+        light=0.0 if options["light"] == "off" else None,
+        enlarge=options["enlarge"] or 1,
+    )
+    numbers = {field: options[option] for option, field in TRACING_OPTIONS.items()}
+    tracing = Tracing(**numbers, meet=Meet(options["meet"]), true_shapes=not options["free"])
+    paper = NONE if options["keep_paper"] else options["paper"]
+    inks = _inks(options["inks"], options["palette"], paper, options["threshold"])
+    settings = Settings(BringIn(options["dpi"]), clean_up, inks, tracing)
+    return settings if options["recipe"] is None else _from_recipe(options["recipe"], settings)
 
 
 def _from_recipe(name: str, asked: Settings) -> Settings:
     """Return the settings of a recipe, with what was asked for by options of its own put in their place."""
     path = Path(name)
     recipe = read_recipe(path) if path.suffix == SUFFIX else RecipeBook(_recipe_folder()).find(name)
-    given = {key for key in (*TRACING_OPTIONS, "inks", "palette", "paper", "threshold") if _is_given(key)}
-    fields = {
-        TRACING_OPTIONS[key]: getattr(asked.tracing, TRACING_OPTIONS[key]) for key in given & set(TRACING_OPTIONS)
-    }
-    inks = asked.inks if given - set(TRACING_OPTIONS) else recipe.inks
+    own = {**TRACING_OPTIONS, "meet": "meet", "free": "true_shapes"}
+    fields = {field: getattr(asked.tracing, field) for option, field in own.items() if _is_given(option)}
+    inks = asked.inks if any(map(_is_given, INK_OPTIONS)) else recipe.inks
     return replace(asked, inks=inks, tracing=replace(recipe.tracing, **fields))
 
 
@@ -230,15 +288,35 @@ def _inks(count: str, palette: Path | None, paper: str, threshold: str) -> Inks:
         raise SettingError(f"--inks must be auto or a whole number from 2 to {MOST_INKS}, not “{count}”.") from fault
 
 
-def figures_report(results: Results) -> dict[str, object]:
+def figures_report(results: Results) -> dict[str, Any]:
     """Return the figures of a result as the report has them."""
+    parts = {}
+    first = 0
+    for layer in results.artwork.layers:
+        own = range(first, first + len(layer.shapes))
+        first = own.stop
+        parts[layer.name] = asdict(results.deviation.figures(results.artwork, own)) if len(own) else {}
     return {
         **asdict(results.figures),
         "done": what_was_done(results.settings.clean_up, results.sheet),
         "threshold": results.separation.threshold if isinstance(results.separation, OneInk) else None,
         "inks": [
-            {"name": ink.name, "colour": ink.colour, "role": ink.role.value, "coverage": round(float(share), 5)}
+            {
+                "name": ink.name,
+                "colour": ink.colour,
+                "role": ink.role.value,
+                "coverage": round(float(share), 5),
+                **parts.get(ink.name, {}),
+            }
             for ink, share in zip(results.separation.inks, results.separation.coverage, strict=True)
+        ],
+        "true_shapes": [
+            {
+                "kind": type(found.form).__name__.lower(),
+                **asdict(found.form),
+                "deviation_px": round(found.deviation_px, 4),
+            }
+            for found in results.forms
         ],
         "width_mm": round(results.artwork.width_px * 25.4 / results.artwork.dpi, 3),
         "height_mm": round(results.artwork.height_px * 25.4 / results.artwork.dpi, 3),
@@ -252,7 +330,7 @@ def main() -> None:
     if arguments and arguments[0] in ("trace", "--help", "-h"):
         if arguments[0] != "trace":
             print("sober-crow [FILE]            open the window, on a picture or a project")
-            print("sober-crow trace --help      trace a picture without a window")
+            print("sober-crow trace --help      trace pictures without a window")
             return
         try:
             trace.main(arguments[1:], prog_name="sober-crow trace", standalone_mode=False)
