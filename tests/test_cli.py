@@ -114,6 +114,12 @@ def test_errors_are_one_sentence_and_leave_no_file(scan: Path, tmp_path: Path, c
     assert not out.exists()
 
 
+def test_centre_lines_are_written_as_strokes(scan: Path, tmp_path: Path) -> None:
+    assert run("trace", scan, "-o", tmp_path / "a.svg", "--kind", "centre-lines").returncode == 0
+    paths = etree.parse(tmp_path / "a.svg").getroot().findall(".//{*}path")
+    assert any(path.get("stroke-width") for path in paths)
+
+
 def test_a_file_that_is_there_is_only_replaced_when_told_to(scan: Path, tmp_path: Path) -> None:
     out = tmp_path / "out.svg"
     out.write_text("mine")

@@ -34,6 +34,7 @@ from sobercrow.core.settings import (
     Inks,
     Meet,
     Settings,
+    TraceKind,
     Tracing,
     checked_colour,
     meaning_of,
@@ -96,6 +97,13 @@ def _tracing_options(command: Callable[..., None]) -> Callable[..., None]:
     default=Tracing().meet.value,
     show_default=True,
     help="How inks meet: edge to edge, or lower ones running on beneath upper ones.",
+)
+@click.option(
+    "--kind",
+    type=click.Choice([kind.value for kind in TraceKind]),
+    default=Tracing().kind.value,
+    show_default=True,
+    help="Filled outlines, or strokes with a width.",
 )
 @click.option("--free", is_flag=True, help="Draw circles, ellipses and rectangles by free curves too.")
 @click.option("--dpi", type=float, help=_help(BringIn, "dpi") + " A page of a PDF is drawn at it.")
@@ -207,7 +215,9 @@ def _settings_of(options: dict[str, Any]) -> Settings:
         enlarge=options["enlarge"] or 1,
     )
     numbers = {field: options[option] for option, field in TRACING_OPTIONS.items()}
-    tracing = Tracing(**numbers, meet=Meet(options["meet"]), true_shapes=not options["free"])
+    tracing = Tracing(
+        **numbers, kind=TraceKind(options["kind"]), meet=Meet(options["meet"]), true_shapes=not options["free"]
+    )
     paper = NONE if options["keep_paper"] else options["paper"]
     inks = _inks(options["inks"], options["palette"], paper, options["threshold"])
     settings = Settings(BringIn(options["dpi"]), clean_up, inks, tracing)
@@ -218,7 +228,7 @@ def _from_recipe(name: str, asked: Settings) -> Settings:
     """Return the settings of a recipe, with what was asked for by options of its own put in their place."""
     path = Path(name)
     recipe = read_recipe(path) if path.suffix == SUFFIX else RecipeBook(_recipe_folder()).find(name)
-    own = {**TRACING_OPTIONS, "meet": "meet", "free": "true_shapes"}
+    own = {**TRACING_OPTIONS, "kind": "kind", "meet": "meet", "free": "true_shapes"}
     fields = {field: getattr(asked.tracing, field) for option, field in own.items() if _is_given(option)}
     inks = asked.inks if any(map(_is_given, INK_OPTIONS)) else recipe.inks
     return replace(asked, inks=inks, tracing=replace(recipe.tracing, **fields))

@@ -11,7 +11,7 @@ from PySide6.QtTest import QTest
 
 from sobercrow.core.artwork.hit import shape_at
 from sobercrow.core.formats.recipes import write_recipe
-from sobercrow.core.settings import Meet
+from sobercrow.core.settings import Meet, TraceKind
 from sobercrow.demo.make import PICTURES
 from sobercrow.demo.tour import pause, wait_until_done
 from sobercrow.desktop.canvas.layers import Showing
@@ -241,3 +241,30 @@ def test_three_proofs_are_kept_laid_side_by_side_and_one_adopted(window: MainWin
         wait_until_done(window)
     assert len(document.state.proofs) == 6
     assert "6 proofs already" in window.gauge.message.text()
+
+
+def test_centre_lines_of_the_inked_drawing(empty_window: MainWindow) -> None:
+    window = empty_window
+    window.files.open_path(PICTURES / "kite-drawing.png")
+    wait_until_done(window)
+    window.go_to(Step.TRACE)
+    panel, document = window.panels[Step.TRACE], window.document
+    filled = len(document.artwork.shapes)
+    QTest.mouseClick(panel.kinds[TraceKind.CENTRE_LINES], Qt.MouseButton.LeftButton)
+    wait_until_done(window)
+    assert document.undo_name == "Draw centre lines"
+    strokes = [shape for shape in document.artwork.shapes if shape.stroke_px is not None]
+    assert len(strokes) > filled
+    assert document.presentation.figures.deviation_mean_px < 1.0
+    assert panel.keep_areas.isVisible()
+    assert not panel.heavier.isVisible()
+    window.show_as(Showing.FILLED)
+    window.canvas.fit()
+    image = window.canvas.grab().toImage()
+    shape = max(strokes, key=lambda s: s.stroke_px)
+    x, y = shape.contours[0].sampled(1.0)[len(shape.contours[0].sampled(1.0)) // 2]
+    at = window.canvas.camera.to_screen(x, y, window.canvas.width(), window.canvas.height())
+    assert image.pixelColor(round(at[0]), round(at[1])).lightness() < 90
+    QTest.mouseClick(panel.kinds[TraceKind.OUTLINES], Qt.MouseButton.LeftButton)
+    wait_until_done(window)
+    assert len(document.artwork.shapes) == filled

@@ -24,6 +24,7 @@ from sobercrow.core.settings import (
     TouchForm,
     TouchTool,
     TouchUp,
+    TraceKind,
     Tracing,
 )
 
@@ -38,6 +39,9 @@ def warm() -> None:
     for mix in (None, GreyMix()):
         clean_up = CleanUp(light=100.0, stains=50.0, smooth=50.0, mix=mix, touch_ups=touch_ups)
         Job(Picture(coloured, 300.0)).run(Settings(clean_up=clean_up))
+    Job(Picture(np.repeat(grey[..., None], 3, axis=2), 300.0)).run(
+        Settings(tracing=Tracing(kind=TraceKind.CENTRE_LINES, keep_areas=False))
+    )
     _warm_inks(grey)
     for pixels in (grey, coloured):
         take_out(pixels, grey, (Guide((5.0, 10.0), (170.0, 12.0), 0.3),), 255.0, 0.0)

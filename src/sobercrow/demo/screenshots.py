@@ -6,7 +6,7 @@ import sys
 from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QPoint
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QScrollArea, QWidget
 
@@ -26,7 +26,7 @@ from sobercrow.stand_ins.scanner import SimulatedScanner
 
 
 def clean_up_pictures(take: Callable[[QWidget, str], None]) -> None:
-    """Take the pictures of Clean up: corners, seam, shade, touch-ups; and of the scanner."""
+    """Take the pictures of Clean up: corners, touch-ups; and of the scanner."""
     photo = open_window(PICTURES / "badge-photo.jpg")
     photo.edit_corners()
     assert photo.canvas.corners is not None
@@ -34,23 +34,11 @@ def clean_up_pictures(take: Callable[[QWidget, str], None]) -> None:
     at = photo.canvas.camera.to_screen(x, y, photo.canvas.width(), photo.canvas.height())
     QTest.mouseMove(photo.canvas, QPoint(*map(round, at)))
     take(photo, "corners")
-    photo.clean_panel.sheet.unslant()
-    wait_until_done(photo)
-    photo.go_to(Step.TRACE)
-    photo.go_to(Step.CLEAN_UP)
-    photo.canvas.fit()
-    unfold(photo, photo.clean_panel.sheet)
-    photo.toggle_seam()
-    take(photo, "slant-seam")
     photo.document.close()
 
     brush = open_window(PICTURES / "brush-lettering.jpg")
     brush.go_to(Step.CLEAN_UP)
-    brush.show_as(Showing.SHADE)
     brush.canvas.fit()
-    unfold(brush, brush.clean_panel.light)
-    take(brush, "shade")
-    brush.show_as(Showing.CLEANED)
     unfold(brush, brush.clean_panel.touch)
     brush.use_tool("nib")
     brush.clean_panel.touch.add(
@@ -96,6 +84,33 @@ def inks_pictures(take: Callable[[QWidget, str], None]) -> None:
     badge.document.close()
 
 
+def trace_pictures(take: Callable[[QWidget, str], None]) -> None:
+    """Several inks in outline with the true shapes, the deviation, and three proofs."""
+    badge = open_window(PICTURES / "badge-200.jpg")
+    panel = badge.trace_panel
+    badge.go_to(Step.TRACE)
+    badge.canvas.fit()
+    panel.meeting.head.setChecked(False)
+    panel.folds[panel.forms].head.setChecked(True)
+    badge.show_as(Showing.OUTLINE)
+    take(badge, "trace-inks")
+    panel.folds[panel.forms].head.setChecked(False)
+    panel.folds[panel.deviation].head.setChecked(True)
+    badge.show_as(Showing.DEVIATION)
+    take(badge, "deviation")
+    panel.folds[panel.deviation].head.setChecked(False)
+    badge.show_as(Showing.FILLED)
+    for detail in (15.0, 60.0, 100.0):
+        panel.detail.changed.emit(detail)
+        wait_until_done(badge)
+        badge.document.keep_proof()
+        wait_until_done(badge)
+    badge.show_sheet(True)
+    badge.canvas.look_at(100.0, 60.0, 5.0)
+    take(badge, "proof-sheet")
+    badge.document.close()
+
+
 def unfold(window: MainWindow, part: Part) -> None:
     """Open one part of the Clean up panel and fold the others away."""
     for other, fold in window.clean_panel.folds.items():
@@ -116,7 +131,7 @@ def main(folder: Path) -> None:
         window.canvas.fit()
         take(window, step.value.replace("_", "-"))
     window.go_to(Step.TRACE)
-    QTest.mouseClick(window.panels[Step.TRACE].fold, Qt.MouseButton.LeftButton)  # type: ignore[attr-defined]
+    window.trace_panel.fine.head.setChecked(True)
     take(window, "trace")
     artwork = window.document.artwork
     assert artwork is not None
@@ -137,6 +152,7 @@ def main(folder: Path) -> None:
 
     clean_up_pictures(take)
     inks_pictures(take)
+    trace_pictures(take)
 
     kite = open_window(PICTURES / "kite-drawing.png")
     kite.actions_by_id["dark"].trigger()

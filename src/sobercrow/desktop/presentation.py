@@ -211,6 +211,15 @@ def shape_path(shape: Shape) -> QPainterPath:
     return path
 
 
+def paint_shape(painter: QPainter, shape: Shape, path: QPainterPath, colour: QColor) -> None:
+    """Paint a shape, its path given: filled, or along its contours with a round pen."""
+    if shape.stroke_px is None:
+        painter.fillPath(path, colour)
+    else:
+        pen = QPen(colour, shape.stroke_px, c=Qt.PenCapStyle.RoundCap, j=Qt.PenJoinStyle.RoundJoin)
+        painter.strokePath(path, pen)
+
+
 def ribbon_of(away: Deviation) -> tuple[QPainterPath, ...]:
     """Return the borders in parts, those nearest to the artwork first, by `DEVIATION_STEPS`."""
     paths = tuple(QPainterPath() for _ in tokens.DEVIATION_STEPS)
@@ -242,7 +251,7 @@ def artwork_thumbnail(artwork: Artwork, outline: bool) -> QImage:
         if outline:
             painter.strokePath(shape_path(shape), _thin(tokens.LIGHT.accent))
         else:
-            painter.fillPath(shape_path(shape), QColor(shape.fill))
+            paint_shape(painter, shape, shape_path(shape), QColor(shape.fill))
     painter.end()
     return image
 

@@ -66,7 +66,7 @@ def with_handwork(traced: Artwork, handwork: Handwork | None) -> Artwork:
 
 
 def _area_of(shape: Shape) -> shapely.Geometry:
-    outer, *holes = (contour.sampled(SPACING_PX) for contour in shape.contours)
+    outer, *holes = shape.edges(SPACING_PX)
     if len(outer) < 3:
         return Polygon()
     return shapely.make_valid(Polygon(outer, [hole for hole in holes if len(hole) > 2]))

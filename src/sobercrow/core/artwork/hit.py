@@ -49,15 +49,16 @@ def _crossings(contour: Contour, x: float, y: float) -> int:
 
 
 def shape_at(artwork: Artwork, x: float, y: float, reach_px: float = 0.0) -> int | None:
-    """Return the topmost shape whose inside (even-odd) holds the point or whose edge is within reach."""
+    """Return the topmost shape whose ink holds the point, filled by the even-odd rule, or is within reach."""
     shapes = artwork.shapes
     for index in range(len(shapes) - 1, -1, -1):
         shape = shapes[index]
         if not _in_frame(x, y, shape_bounds(shape), reach_px):
             continue
-        if sum(_crossings(c, x, y) for c in shape.contours) % 2 == 1:
+        if shape.stroke_px is None and sum(_crossings(c, x, y) for c in shape.contours) % 2 == 1:
             return index
-        if reach_px > 0 and any(bezier.nearest(c.curves(), (x, y))[2] <= reach_px for c in shape.contours):
+        reach = reach_px + 0.5 * (shape.stroke_px or 0.0)
+        if reach > 0 and any(bezier.nearest(c.curves(), (x, y))[2] <= reach for c in shape.contours):
             return index
     return None
 

@@ -6,25 +6,30 @@ import re
 from dataclasses import dataclass, replace
 from typing import Self
 
+from sobercrow.core.arrays import F64
 from sobercrow.core.geometry.contour import AnchorKind, Contour
+from sobercrow.core.geometry.offset import stroke_outlines
 
 _HEX = re.compile(r"#[0-9a-f]{6}")
 
 
 @dataclass(frozen=True, slots=True)
 class Shape:
-    """One filled shape: its outer contours and its holes, filled by the even-odd rule.
+    """One shape: outer contours and holes, filled by the even-odd rule; or a stroke along its contours.
 
-    `fill` is #rrggbb in lower case.
+    `fill` is #rrggbb in lower case. `stroke_px` is the width of a stroke with round ends and joins, or None.
     """
 
     contours: tuple[Contour, ...]
     fill: str = "#000000"
+    stroke_px: float | None = None
 
     def __post_init__(self) -> None:
         """Raise ValueError for a shape without contours or a fill that is not #rrggbb."""
         if not self.contours:
             raise ValueError("a shape needs at least one contour")
+        if self.stroke_px is not None and not 0.0 < self.stroke_px < float("inf"):
+            raise ValueError(f"a stroke must be wider than nothing, not {self.stroke_px!r}")
         if not _HEX.fullmatch(self.fill):
             raise ValueError(f"a fill must be #rrggbb in lower case, not {self.fill!r}")
 
@@ -35,8 +40,24 @@ class Shape:
 
     def bounds(self) -> tuple[float, float, float, float]:
         """Return left, top, right, bottom in picture pixels."""
-        every = [c.bounds() for c in self.contours]
-        return (min(b[0] for b in every), min(b[1] for b in every), max(b[2] for b in every), max(b[3] for b in every))
+        every, half = [c.bounds() for c in self.contours], 0.5 * (self.stroke_px or 0.0)
+        left, top = min(b[0] for b in every) - half, min(b[1] for b in every) - half
+        return left, top, max(b[2] for b in every) + half, max(b[3] for b in every) + half
+
+    def edges(self, spacing_px: float) -> list[F64]:
+        """Return the closed lines (n, 2) that bound what is inked, their points about so far apart or nearer."""
+        if self.stroke_px is None:
+            return [contour.sampled(spacing_px) for contour in self.contours]
+        return [
+            ring
+            for contour in self.contours
+            for ring in stroke_outlines(contour.sampled(spacing_px), contour.closed, self.stroke_px)
+        ]
+
+    def scaled(self, factor: float) -> Shape:
+        """Return the shape with all coordinates multiplied, and a stroke's width."""
+        stroke = None if self.stroke_px is None else self.stroke_px * factor
+        return replace(self, contours=tuple(c.scaled(factor) for c in self.contours), stroke_px=stroke)
 
     def moved(self, dx: float, dy: float) -> Shape:
         """Return the shape shifted."""
@@ -78,11 +99,7 @@ class Artwork:
     def scaled(self, factor: float) -> Self:
         """Return the artwork with all coordinates multiplied and the resolution with them: same true size."""
         layers = tuple(
-            replace(
-                layer,
-                shapes=tuple(replace(s, contours=tuple(c.scaled(factor) for c in s.contours)) for s in layer.shapes),
-            )
-            for layer in self.layers
+            replace(layer, shapes=tuple(shape.scaled(factor) for shape in layer.shapes)) for layer in self.layers
         )
         return replace(
             self,

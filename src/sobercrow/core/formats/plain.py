@@ -76,11 +76,14 @@ def proof_of(plain: dict[str, Any]) -> Proof:
 
 
 def _plain_shape(shape: Shape) -> dict[str, Any]:
-    return {"fill": shape.fill, "contours": [_plain_contour(contour) for contour in shape.contours]}
+    plain = {"fill": shape.fill, "contours": [_plain_contour(contour) for contour in shape.contours]}
+    return plain if shape.stroke_px is None else {**plain, "stroke_px": shape.stroke_px}
 
 
 def _shape_of(plain: dict[str, Any]) -> Shape:
-    return Shape(tuple(map(_contour_of, plain["contours"])), str(plain["fill"]))
+    stroke = plain.get("stroke_px")
+    contours = tuple(map(_contour_of, plain["contours"]))
+    return Shape(contours, str(plain["fill"]), None if stroke is None else float(stroke))
 
 
 def _plain_contour(contour: Contour) -> dict[str, Any]:

@@ -51,7 +51,8 @@ def _element(shape: Shape) -> tuple[str, dict[str, str]]:
     """Return the SVG element of a shape and where it lies: a true shape is written as what it is."""
     form = shape.contours[0].form if len(shape.contours) == 1 else None
     if form is None:
-        return "path", {"fill-rule": "evenodd", "d": shape_data(shape)}
+        rule = {"fill-rule": "evenodd"} if shape.stroke_px is None else {}
+        return "path", {**rule, "d": shape_data(shape)}
     middle = f"{number(form.x)} {number(form.y)}"
     turned = {"transform": f"rotate({number(form.angle_deg)} {middle})"} if number(form.angle_deg) != "0" else {}
     if isinstance(form, Rectangle):
@@ -62,6 +63,19 @@ def _element(shape: Shape) -> tuple[str, dict[str, str]]:
     if form.is_circle:
         return "circle", {**place, "r": number(form.rx)}
     return "ellipse", {**place, "rx": number(form.rx), "ry": number(form.ry), **turned}
+
+
+def _ink(shape: Shape) -> dict[str, str]:
+    """Return what a shape is drawn with: filled, or along its contours with a round pen."""
+    if shape.stroke_px is None:
+        return {"fill": shape.fill}
+    return {
+        "fill": "none",
+        "stroke": shape.fill,
+        "stroke-width": number(shape.stroke_px),
+        "stroke-linecap": "round",
+        "stroke-linejoin": "round",
+    }
 
 
 def svg_bytes(artwork: Artwork) -> bytes:
@@ -80,7 +94,7 @@ def svg_bytes(artwork: Artwork) -> bytes:
         group = etree.SubElement(root, f"{{{_NAMESPACE}}}g", id=layer.name.replace(" ", "-"))
         for shape in layer.shapes:
             name, places = _element(shape)
-            etree.SubElement(group, f"{{{_NAMESPACE}}}{name}", attrib={"fill": shape.fill, **places})
+            etree.SubElement(group, f"{{{_NAMESPACE}}}{name}", attrib={**_ink(shape), **places})
     return bytes(etree.tostring(root, xml_declaration=True, encoding="UTF-8", pretty_print=True))
 
 

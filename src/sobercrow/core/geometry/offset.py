@@ -1,4 +1,4 @@
-"""Shapes made thicker or thinner."""
+"""Shapes made thicker or thinner, and what a pen inks."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from collections.abc import Iterable
 
 import numpy as np
 import shapely
-from shapely.geometry import MultiPolygon, Polygon
+from shapely.geometry import LineString, MultiPolygon, Point, Polygon
 
 from sobercrow.core.arrays import F64
 from sobercrow.core.geometry.contour import Contour
@@ -38,6 +38,15 @@ def offset_outlines(shapes: Iterable[tuple[Contour, ...]], distance_px: float) -
             # with y down, what is clockwise on screen is counter-clockwise to Shapely
             rings.append(np.ascontiguousarray(line if ring.is_ccw == clockwise else line[::-1]))
     return rings
+
+
+def stroke_outlines(line: F64, closed: bool, width_px: float) -> list[F64]:
+    """Return the closed lines around what a round pen so wide inks along a line (n, 2)."""
+    path = np.concatenate([line, line[:1]]) if closed else line
+    drawn = LineString(path) if len(path) > 1 else Point(path[0])
+    inked = drawn.buffer(0.5 * width_px)
+    parts = inked.geoms if isinstance(inked, MultiPolygon) else [inked]
+    return [np.asarray(ring.coords)[:-1] for part in parts for ring in (part.exterior, *part.interiors)]
 
 
 def evenly(line: F64, spacing_px: float) -> F64:

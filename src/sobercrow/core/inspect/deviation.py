@@ -87,14 +87,14 @@ def deviation(artwork: Artwork, borders: Borders) -> Deviation:
     Borders whose shape has been deleted from the artwork have no edge to be compared with: points further
     than any artwork edge plausibly strays (8 px) are left out.
     """
-    contours = [(k, c) for k, shape in enumerate(artwork.shapes) for c in shape.contours]
-    if not contours or not borders.lines:
+    edges = [(k, edge) for k, shape in enumerate(artwork.shapes) for edge in shape.edges(SPACING_PX)]
+    if not edges or not borders.lines:
         return Deviation(np.zeros((0, 2)), np.zeros(0), np.zeros(0, np.int64), np.zeros(1, np.int64))
-    samples = [c.sampled(SPACING_PX) for _, c in contours]
+    samples = [edge for _, edge in edges]
     starts: F64 = np.concatenate(samples)
     ends: F64 = np.concatenate([np.roll(s, -1, axis=0) for s in samples])
     befores: F64 = np.concatenate([np.roll(s, 1, axis=0) for s in samples])
-    owner: I64 = np.repeat(np.array([k for k, _ in contours]), [len(s) for s in samples])
+    owner: I64 = np.repeat(np.array([k for k, _ in edges]), [len(s) for s in samples])
     points: F64 = np.concatenate(borders.lines)
     away, index = cKDTree(starts, balanced_tree=False, compact_nodes=False).query(points, distance_upper_bound=8.0)
     near = np.isfinite(away)

@@ -40,7 +40,7 @@ from sobercrow.core.settings.inks import (
     checked_colour,
 )
 from sobercrow.core.settings.meaning import Checked, Meaning, meaning_of, setting
-from sobercrow.core.settings.tracing import Meet, Tracing
+from sobercrow.core.settings.tracing import Meet, TraceKind, Tracing
 from sobercrow.core.settings.units import ASSUMED_DPI, MM_PER_INCH, dpi_of_length, mm_to_px, px2_to_mm2, px_to_mm
 
 __all__ = [
@@ -78,6 +78,7 @@ __all__ = [
     "TouchForm",
     "TouchTool",
     "TouchUp",
+    "TraceKind",
     "Tracing",
     "checked_colour",
     "dpi_of_length",

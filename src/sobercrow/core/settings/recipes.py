@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, fields, replace
 
 from sobercrow.core.settings.inks import InkKind, Inks
-from sobercrow.core.settings.tracing import Meet, Tracing
+from sobercrow.core.settings.tracing import Meet, TraceKind, Tracing
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,4 +77,19 @@ CUT_OUT = Recipe(
     Inks(InkKind.SEVERAL),
     Tracing(45.0, speck_px2=80.0, square_up_deg=2.0, straighten_deg=4.0, meet=Meet.FLUSH),
 )
-RECIPES = (PEN_LETTERING, BRUSH_LETTERING, INKED_DRAWING, PENCIL_SKETCH, FLAT_MARK, PAINTED_PICTURE, CUT_OUT)
+SINGLE_LINE = Recipe(
+    "Single line",
+    "For engraving and plotting: the way the pen went, as strokes with a width.",
+    Inks(InkKind.ONE),
+    Tracing(55.0, kind=TraceKind.CENTRE_LINES),
+)
+RECIPES = (
+    PEN_LETTERING,
+    BRUSH_LETTERING,
+    INKED_DRAWING,
+    PENCIL_SKETCH,
+    FLAT_MARK,
+    PAINTED_PICTURE,
+    CUT_OUT,
+    SINGLE_LINE,
+)

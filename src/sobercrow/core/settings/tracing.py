@@ -18,6 +18,15 @@ class Meet(StrEnum):
     """Lower inks run on beneath upper ones."""
 
 
+class TraceKind(StrEnum):
+    """What is drawn."""
+
+    OUTLINES = "outlines"
+    """Filled regions."""
+    CENTRE_LINES = "centre-lines"
+    """Strokes with a width."""
+
+
 @dataclass(frozen=True, slots=True)
 class Tracing(Checked):
     """Settings of the fourth step. What is None follows `detail`."""
@@ -46,6 +55,9 @@ class Tracing(Checked):
     weight_px: float = setting(
         0.0, Meaning("Weight", "How much thicker or thinner every stroke is made.", -20, 20, "px", 0.1, 1)
     )
+    kind: TraceKind = TraceKind.OUTLINES
+    keep_areas: bool = True
+    """Centre lines: ink much wider than the strokes stays filled."""
     meet: Meet = Meet.UNDERLAID
     overlap_px: float = setting(
         1.5, Meaning("Overlap", "How far lower inks run on beneath upper ones.", 0.5, 40, "px", 0.5, 1)
@@ -118,4 +130,5 @@ class Tracing(Checked):
     def from_plain(cls, plain: dict[str, Any]) -> Self:
         """Rebuild settings from `dataclasses.asdict`, also of one that knew fewer of them."""
         refused = tuple((float(x), float(y), float(size)) for x, y, size in plain.get("refused", ()))
-        return cls(**{**plain, "meet": Meet(plain.get("meet", Meet.UNDERLAID)), "refused": refused})
+        meet, kind = Meet(plain.get("meet", Meet.UNDERLAID)), TraceKind(plain.get("kind", TraceKind.OUTLINES))
+        return cls(**{**plain, "meet": meet, "kind": kind, "refused": refused})

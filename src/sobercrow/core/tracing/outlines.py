@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from functools import partial
 
 import numpy as np
 
@@ -12,9 +13,10 @@ from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.offset import evenly, offset_outlines
 from sobercrow.core.geometry.polygon import polygon_area
 from sobercrow.core.inks.separation import Separation, SeveralInks
-from sobercrow.core.settings import Meet, Tracing
+from sobercrow.core.settings import Meet, TraceKind, Tracing
 from sobercrow.core.tracing._nesting_kernels import enclosing
 from sobercrow.core.tracing.borders import Borders, all_borders, find_borders
+from sobercrow.core.tracing.centre_lines import Stroke, find_centre_lines
 from sobercrow.core.tracing.fitting import Fitter, Progress, on_all_cores
 from sobercrow.core.tracing.graph import border_graph, fit_graph, regions
 from sobercrow.core.tracing.regular import squared_up, straightened
@@ -31,6 +33,8 @@ class Trace:
 
 
 Outlines = tuple[Borders, list[Contour]]
+STROKE_BLUR_PX = 0.3
+"""Centre lines turn as sharply as the pen did."""
 MOVED_SPACING_PX, MOVED_BLUR_PX = 0.5, 0.05
 """Points of outlines made thicker or thinner are that far apart, and their corners are sharp."""
 
@@ -51,6 +55,8 @@ def trace(separation: Separation, settings: Tracing, progress: Progress | None =
         If `progress` raised it.
     """
     forms: list[TrueShape] = []
+    if settings.kind is TraceKind.CENTRE_LINES:
+        return _trace_strokes(separation, settings, progress, grain_px)
     flush = isinstance(separation, SeveralInks) and settings.meet is Meet.FLUSH
     found = (_flush if flush else _each_for_itself)(separation, settings, progress, grain_px, forms)  # type: ignore[arg-type]
     layers = [
@@ -60,6 +66,39 @@ def trace(separation: Separation, settings: Tracing, progress: Progress | None =
     height, width = separation.own.shape
     artwork = Artwork(tuple(layers), float(width), float(height), separation.dpi)
     return Trace(artwork, all_borders([borders for borders, _ in found]), tuple(forms))
+
+
+def _trace_strokes(separation: Separation, settings: Tracing, progress: Progress | None, grain_px: float) -> Trace:
+    """Fit curves to the centre lines of every ink; dots, and areas if they are kept, stay filled."""
+    layers, found = [], []
+    forms: list[TrueShape] = []
+    for number, ink in enumerate(separation.drawn):
+        if progress is not None:
+            progress(number / len(separation.drawn))
+        field, colour = separation.field_of(ink), separation.inks[ink].colour
+        lines = find_centre_lines(field, settings.effective_speck_px2, settings.keep_areas)
+        fitter = Fitter.of(settings, STROKE_BLUR_PX, grain_px)
+        strokes = on_all_cores([len(s.points) for s in lines.strokes], partial(_stroke, lines.strokes, fitter, colour))
+        borders = find_borders(lines.rest, settings.effective_speck_px2, settings.effective_hole_px2)
+        contours = [
+            _regular(line, contour, settings, grain_px, forms)
+            for line, contour in zip(borders.lines, fit_borders(borders, settings, None, grain_px), strict=True)
+        ]
+        layers.append(Layer(separation.inks[ink].name, (*_shapes(borders, contours, colour), *strokes)))
+        found.append(find_borders(field, settings.effective_speck_px2, settings.effective_hole_px2))
+    if progress is not None:
+        progress(1.0)
+    height, width = separation.own.shape
+    artwork = Artwork(tuple(layers), float(width), float(height), separation.dpi)
+    return Trace(artwork, all_borders(found), tuple(forms))
+
+
+def _stroke(strokes: list[Stroke], fitter: Fitter, colour: str, k: int) -> Shape:
+    """Fit one stroke; its ends may come as they like."""
+    stroke = strokes[k]
+    points = np.ascontiguousarray(stroke.points)
+    contour = fitter.closed(points) if stroke.closed and len(points) > 4 else fitter.open(points, np.zeros((2, 3)))
+    return Shape((contour,), colour, max(stroke.width_px, 0.1))
 
 
 def _each_for_itself(

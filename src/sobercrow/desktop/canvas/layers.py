@@ -20,7 +20,7 @@ from sobercrow.core.settings import px_to_mm
 from sobercrow.desktop import tokens
 from sobercrow.desktop.canvas.camera import Camera
 from sobercrow.desktop.document import Selection
-from sobercrow.desktop.presentation import Presentation, Pyramid, ink_image, shape_path
+from sobercrow.desktop.presentation import Presentation, Pyramid, ink_image, paint_shape, shape_path
 from sobercrow.desktop.theme import palette
 
 MOST_SOFT_ANCHORS = 8000
@@ -250,7 +250,7 @@ class ArtworkLayer:
             if box[0] > right or box[1] > bottom or box[2] < left or box[3] < top:
                 continue
             if filled:
-                painter.fillPath(self.path(shape), QColor(colour or shape.fill))
+                paint_shape(painter, shape, self.path(shape), QColor(colour or shape.fill))
             if outlined:
                 painter.strokePath(self.path(shape), pen)
         painter.restore()

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from dataclasses import replace
 from functools import partial
+from typing import Any
 
 from sobercrow.core.inks.separation import SeveralInks
-from sobercrow.core.settings import Meet, Tracing, meaning_of, px2_to_mm2, px_to_mm
+from sobercrow.core.settings import Meet, TraceKind, Tracing, meaning_of, px2_to_mm2, px_to_mm
 from sobercrow.desktop.controls import (
     Fold,
     NumberField,
@@ -17,12 +18,18 @@ from sobercrow.desktop.controls import (
     label,
     panel_column,
     row_of,
+    tick,
 )
 from sobercrow.desktop.document import Document, told_of
 from sobercrow.desktop.panels.found import DeviationPart, FormsPart, Wishes
 from sobercrow.desktop.panels.recipes import RecipePart
 
 CURVED = {"tolerance_px", "speck_px2", "hole_px2", "overlap_px"}
+KINDS = {TraceKind.OUTLINES: "Outlines", TraceKind.CENTRE_LINES: "Centre lines"}
+KIND_TIPS = {
+    TraceKind.OUTLINES: "Filled shapes, for most artwork.",
+    TraceKind.CENTRE_LINES: "Strokes with a width, for pens, engraving and plotting.",
+}
 MEETINGS = {Meet.UNDERLAID: "Underlaid", Meet.FLUSH: "Flush"}
 MEETING_TIPS = {
     Meet.FLUSH: "Edge to edge: neighbours share each border exactly.",
@@ -56,6 +63,9 @@ class TracePanel(Panel):
         self.detail = self.fields["detail"]
         self.effect = label(muted=True)
         self.wishes = Wishes()
+        self.kinds = choices(KINDS, lambda kind: self._change("Draw", kind=kind), KIND_TIPS)
+        self.keep_areas = tick("Keep areas filled", "Ink much wider than the strokes stays filled.")
+        self.keep_areas.clicked.connect(lambda on: self._change("Set areas", keep_areas=on))
         self.meets = choices(MEETINGS, self._meet, MEETING_TIPS)
         self.meeting = Fold("How inks meet", row_of(*self.meets.values()), self.fields["overlap_px"], open_=True)
         fine = [self.fields[name] for name in ("tolerance_px", "corner_angle_deg", "speck_px2", "hole_px2")]
@@ -79,6 +89,8 @@ class TracePanel(Panel):
         self.show_sheet = button("Proof sheet", "Proof sheet (Shift+K)\nLays the proofs side by side.")
         self.show_sheet.clicked.connect(self.wishes.sheet)
         self.column = panel_column(
+            row_of(*self.kinds.values()),
+            self.keep_areas,
             self.detail,
             self.effect,
             self.handwork,
@@ -115,6 +127,11 @@ class TracePanel(Panel):
         self._take(f"Let inks meet {meet.value}", replace(self._document.state.settings.tracing, meet=meet))
         self.refresh()
 
+    def _change(self, name: str, **fields: Any) -> None:
+        said = " ".join(KINDS[value].lower() for value in fields.values() if value in KINDS)
+        self._take(f"{name} {said}".rstrip(), replace(self._document.state.settings.tracing, **fields))
+        self.refresh()
+
     def _take(self, name: str, tracing: Tracing) -> None:
         self._document.change_settings(name, replace(self._document.state.settings, tracing=tracing))
 
@@ -127,7 +144,14 @@ class TracePanel(Panel):
         separation = presentation.results.separation
         several = isinstance(separation, SeveralInks) and len(separation.drawn) > 1
         flush = several and tracing.meet is Meet.FLUSH
-        self.meeting.setVisible(several)
+        lines = tracing.kind is TraceKind.CENTRE_LINES
+        for kind, choice in self.kinds.items():
+            choice.setChecked(kind is tracing.kind)
+        self.keep_areas.setVisible(lines)
+        self.keep_areas.setChecked(tracing.keep_areas)
+        self.meeting.setVisible(several and not lines)
+        self.regular.setVisible(not lines)
+        self.heavier.setVisible(not lines)
         for meet, made in self.meets.items():
             made.setChecked(meet is tracing.meet)
         self.fields["overlap_px"].setEnabled(not flush)

@@ -1,0 +1,339 @@
+"""Centre lines: the strokes a drawing was made with, found from its ink.
+
+The ink is thinned (Zhang & Suen 1984) to lines a pixel wide, and these are taken apart at their junctions. Stubs no
+longer than the pen is wide are dropped; lines that meet a junction in one direction run through it as the pen did. Each
+point is then moved half way between the borders on either side, which also tells the width.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from itertools import pairwise
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+from scipy.ndimage import gaussian_filter1d, map_coordinates
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
+
+from sobercrow.core.arrays import F32, F64, U8
+from sobercrow.core.inks.separation import InkField
+from sobercrow.core.tracing._skeleton_kernels import follow_skeleton, mark_nodes, thin
+
+FINE, SLENDER_PX = 2, 8.0
+"""The ink is thinned at so many times the picture's resolution where its strokes are narrower than this."""
+STUB = 1.1
+"""A line that ends freely is a stub if it is no longer than so many times half the stroke's width, from the edge."""
+BRIDGE = 1.3
+"""Junctions nearer to each other than so many times the stroke's width are one."""
+THROUGH_COS = -0.7
+"""Two lines that leave a junction at more than this turn are one stroke."""
+CLEAR = 1.2
+"""Within so many times half the ink's width a junction pulls the lines that meet there off their way."""
+LOOK_PX = 6.0
+"""Over such a length beyond a junction a line's direction is read."""
+STEP_PX = 0.25
+BROAD = 2.5
+"""Ink so many times as wide as the strokes are usually is an area, not a stroke."""
+DOT = 1.6
+"""A part no longer than so many times its width is a dot."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Stroke:
+    """A centre line: points (n, 2) x, y in px, whether it closes on itself, and the stroke's width in px."""
+
+    points: F64
+    closed: bool
+    width_px: float
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class CentreLines:
+    """The strokes found, and the tones of what is left: areas and dots, to be traced by their outlines."""
+
+    strokes: list[Stroke]
+    rest: InkField
+
+
+def find_centre_lines(field: InkField, speck_px2: float = 0.0, keep_areas: bool = True) -> CentreLines:
+    """Return the strokes an ink was drawn with.
+
+    Parts smaller than `speck_px2` are left out. With `keep_areas` ink much wider than the strokes is left to be traced
+    by its outlines; dots always are.
+    """
+    ink = (field.grey < field.iso).astype(np.uint8)
+    count, parts, stats, _ = cv2.connectedComponentsWithStats(ink, connectivity=8)
+    dirt = stats[:, cv2.CC_STAT_AREA] < max(speck_px2, 1.0)
+    dirt[0] = False
+    thinned = _thinned(field, dirt[parts])
+    area = np.zeros(ink.shape, dtype=bool)
+    lines = thinned.framed[1:-1, 1:-1] > 0
+    if keep_areas and lines.any():
+        area = _broad(ink, BROAD * float(np.median(thinned.radius[lines])) / thinned.fine)
+        if area.any():
+            thinned = _thinned(field, dirt[parts] | area)
+    reader = _Reader(field, thinned)
+    strokes: list[Stroke] = []
+    drawn = np.zeros(count, dtype=bool)
+    for path, closed in _strokes(thinned):
+        reach = reader.radius_at(path)
+        width = 2.0 * float(np.median(reach))
+        length = float(np.linalg.norm(np.diff(path, axis=0), axis=1).sum())
+        if closed or length + width >= DOT * width:
+            strokes.append(reader.centred(path, closed, reach))
+            drawn[_labels_at(np.asarray(parts, dtype=np.int32), path)] = True
+    dots = ~(drawn | dirt)
+    dots[0] = False
+    rest = area | (dots[parts] & ~area & (parts > 0))
+    near = cv2.dilate(rest.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
+    left = np.where(rest | (near & (ink == 0)), field.grey, 255).astype(np.uint8)
+    return CentreLines(strokes, replace(field, grey=left))
+
+
+def _broad(ink: U8, radius_px: float) -> NDArray[np.bool_]:
+    """Where ink is wider than strokes are: what an opening by a disc leaves, with its corners."""
+    away = cv2.distanceTransform(np.pad(ink, 1), cv2.DIST_L2, 5)[1:-1, 1:-1]
+    core = (away > radius_px).astype(np.uint8)
+    if not core.any():
+        return np.zeros(ink.shape, dtype=bool)
+    side = 2 * int(np.ceil(1.5 * radius_px)) + 1
+    disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (side, side))
+    return np.asarray((cv2.dilate(core, disc) > 0) & (ink > 0))
+
+
+def _labels_at(parts: NDArray[np.int32], path: F64) -> NDArray[np.int32]:
+    rows = np.clip(path[:, 1].astype(np.int64), 0, parts.shape[0] - 1)
+    columns = np.clip(path[:, 0].astype(np.int64), 0, parts.shape[1] - 1)
+    found = np.unique(parts[rows, columns])
+    return np.asarray(found[found > 0])
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Thin:
+    """Ink thinned to lines a pixel wide, and half its width at every place; `fine` pixels to one of the picture.
+
+    The lines have a frame of paper, one pixel wide.
+    """
+
+    framed: U8
+    radius: F32
+    fine: int
+
+    def radius_at(self, path: F64) -> F64:
+        """Half the ink's width along a path, in px of the picture."""
+        rows = np.clip((path[:, 1] * self.fine).astype(np.int64), 0, self.radius.shape[0] - 1)
+        columns = np.clip((path[:, 0] * self.fine).astype(np.int64), 0, self.radius.shape[1] - 1)
+        return np.asarray(self.radius[rows, columns] / self.fine, dtype=np.float64)
+
+
+def _thinned(field: InkField, left_out: NDArray[np.bool_]) -> _Thin:
+    tones = np.where(left_out, 255, field.grey).astype(np.uint8)
+    ink = (tones < field.iso).astype(np.uint8)
+    rim = int(ink.sum()) - int(cv2.erode(ink, np.ones((3, 3), np.uint8)).sum())
+    fine = FINE if 2.0 * ink.sum() < SLENDER_PX * rim else 1
+    if fine > 1:
+        size = (tones.shape[1] * fine, tones.shape[0] * fine)
+        ink = (cv2.resize(tones, size, interpolation=cv2.INTER_CUBIC) < field.iso).astype(np.uint8)
+    framed = np.pad(ink, 1)
+    radius = cv2.distanceTransform(framed, cv2.DIST_L2, 5)[1:-1, 1:-1]
+    thin(framed)
+    return _Thin(framed, np.asarray(radius, dtype=np.float32), fine)
+
+
+def _strokes(thinned: _Thin) -> list[tuple[F64, bool]]:
+    """The paths of the strokes in px, and whether each is closed."""
+    framed, radius, fine = thinned.framed, thinned.radius, thinned.fine
+    places, starts = follow_skeleton(framed, mark_nodes(framed))
+    chains = [places[a:b] - 1 for a, b in pairwise(starts) if b - a > 1]
+    if not chains:
+        return []
+    tips = np.array([end for chain in chains for end in (chain[0], chain[-1])])
+    names, which = np.unique(tips, axis=0, return_inverse=True)
+    ends = which.reshape(-1, 2)
+    degree = np.bincount(ends.ravel(), minlength=len(names))
+    reach = radius[names[:, 0], names[:, 1]]
+    lengths = np.array([len(chain) - 1 for chain in chains])
+    meeting = degree[ends] > 1
+    loop = ends[:, 0] == ends[:, 1]
+    bridge = meeting.all(axis=1) & ~loop & (lengths <= BRIDGE * 2.0 * reach[ends].min(axis=1))
+    table = coo_array((np.ones(bridge.sum()), tuple(ends[bridge].T)), shape=(len(names), len(names)))
+    _, group = connected_components(table, directed=False)
+    held = np.bincount(group)
+    middles = np.stack([np.bincount(group, names[:, axis]) / held for axis in (1, 0)], axis=1)
+    wide = np.zeros(len(held))
+    np.maximum.at(wide, group, reach)
+    stub = (meeting.sum(axis=1) == 1) & (lengths <= STUB * np.where(meeting, reach[ends], 0.0).max(axis=1) + fine)
+    kept = [k for k in range(len(chains)) if not bridge[k] and not stub[k]]
+    lone = loop & (degree[ends[:, 0]] == 2)  # a ring without a junction
+    paths = [(chains[k][:, ::-1] + 0.5) / fine for k in kept]
+    groups = [
+        [-1, -1] if lone[k] else [int(group[n]) if m else -1 for n, m in zip(ends[k], meeting[k], strict=True)]
+        for k in kept
+    ]
+    joints = _Joints(paths, groups, (middles + 0.5) / fine, wide / fine)
+    whole = [(path[:-1], True) for path, k in zip(paths, kept, strict=True) if lone[k]]
+    return whole + joints.joined([not lone[k] for k in kept])
+
+
+class _Joints:
+    """Lines and the junctions they meet at; joins those that run through one as one stroke."""
+
+    def __init__(self, paths: list[F64], groups: list[list[int]], middles: F64, wide: F64) -> None:
+        self.paths, self.groups, self.middles, self.wide = paths, groups, middles, wide
+        self.partner: dict[tuple[int, int], tuple[int, int]] = {}
+        at: dict[int, list[tuple[int, int]]] = {}
+        for k, pair in enumerate(groups):
+            for end, group in enumerate(pair):
+                if group >= 0:
+                    at.setdefault(group, []).append((k, end))
+        for group, met in at.items():
+            self._pair(group, met)
+
+    def _from(self, k: int, end: int) -> F64:
+        """The points of a line, from one of its ends, beyond the ink of the junction there."""
+        path = self.paths[k] if end == 0 else self.paths[k][::-1]
+        group = self.groups[k][end]
+        if group < 0:
+            return path
+        far = np.hypot(*(path - self.middles[group]).T) > CLEAR * self.wide[group]
+        return path[int(far.argmax()) :] if far.any() else path[-1:]
+
+    def _pair(self, group: int, met: list[tuple[int, int]]) -> None:
+        """Pair the lines that leave a junction at the most nearly opposite ways."""
+        ways = {}
+        for k, end in met:
+            points = self._from(k, end)
+            along = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])
+            far = points[min(int(np.searchsorted(along, LOOK_PX)), len(points) - 1)]
+            way = far - (points[0] if len(points) > 1 else self.middles[group])
+            ways[k, end] = way / max(float(np.hypot(*way)), 1e-9)
+        left = list(met)
+        while len(left) > 1:
+            pairs = [(float(ways[a] @ ways[b]), a, b) for i, a in enumerate(left) for b in left[i + 1 :]]
+            turn, a, b = min(pairs)
+            if turn > THROUGH_COS and len(met) != 2:
+                return
+            self.partner[a], self.partner[b] = b, a
+            left.remove(a)
+            left.remove(b)
+
+    def joined(self, wanted: list[bool]) -> list[tuple[F64, bool]]:
+        """The lines joined to strokes, each from end to end or round."""
+        left = {k for k, use in enumerate(wanted) if use}
+        ends = [(k, end) for k in sorted(left) for end in (0, 1)]
+        found = []
+        for k, end in [e for e in ends if e not in self.partner] + ends:
+            if k in left:
+                found.append(self._walk(k, end, left))
+        return found
+
+    def _walk(self, k: int, end: int, left: set[int]) -> tuple[F64, bool]:
+        first: tuple[int, int] = (k, end)
+        run: list[F64] = []
+        closed = False
+        while True:
+            left.discard(k)
+            run.append(self._between_junctions(k, end, not run))
+            ahead = self.partner.get((k, 1 - end))
+            if ahead is None:
+                break
+            if ahead == first or ahead[0] not in left:
+                closed = ahead == first
+                break
+            k, end = ahead
+        return np.concatenate(run), closed
+
+    def _between_junctions(self, k: int, end: int, first: bool) -> F64:
+        """A line's points without those within its junctions; a stroke that ends at one reaches its middle."""
+        start, back = self._from(k, end), self._from(k, 1 - end)
+        points = start[: max(len(start) - (len(self.paths[k]) - len(back)), 1)]
+        if first and self.groups[k][end] >= 0 and (k, end) not in self.partner:
+            points = np.concatenate([self.middles[self.groups[k][end]][None], points])
+        if self.groups[k][1 - end] >= 0 and (k, 1 - end) not in self.partner:
+            points = np.concatenate([points, self.middles[self.groups[k][1 - end]][None]])
+        return points
+
+
+class _Reader:
+    """Reads the tones across a path: where its middle lies, how wide the stroke is, how far it reaches."""
+
+    def __init__(self, field: InkField, thinned: _Thin) -> None:
+        self._tones, self._iso, self.radius_at = field.grey.astype(np.float32), field.iso, thinned.radius_at
+
+    def _until_paper(self, points: F64, ways: F64, furthest: float) -> F64:
+        """How far from points (n, 2) the ink ends in directions (n, 2); NaN where it does not."""
+        steps = np.arange(0.0, furthest, STEP_PX)
+        places = points[:, None] + steps[:, None] * ways[:, None]
+        tones = map_coordinates(self._tones, [places[..., 1] - 0.5, places[..., 0] - 0.5], order=1, cval=255.0)
+        paper = tones >= self._iso
+        first = paper.argmax(axis=1)
+        rows = np.arange(len(points))
+        outer, inner = tones[rows, first], tones[rows, np.maximum(first - 1, 0)]
+        part = (self._iso - inner) / np.maximum(outer - inner, 1e-6)
+        return np.where(paper.any(axis=1) & (first > 0), (first - 1 + np.clip(part, 0, 1)) * STEP_PX, np.nan)
+
+    def centred(self, path: F64, closed: bool, reach: F64) -> Stroke:
+        """A path moved to the middle of its ink and out to where the ink ends."""
+        usual = float(np.median(reach))
+        points = _evenly(path, closed)
+        for _ in range(2):
+            ways = _directions(points, closed)
+            across = np.column_stack([-ways[:, 1], ways[:, 0]])
+            right = self._until_paper(points, across, 2.0 * usual + 3.0)
+            left = self._until_paper(points, -across, 2.0 * usual + 3.0)
+            width = right + left
+            known = np.isfinite(width) & (np.abs(width - 2.0 * usual) < max(0.35 * 2.0 * usual, 1.2))
+            shift = np.where(known, 0.5 * (right - left), 0.0)
+            points = points + np.clip(shift, -0.5 * usual - 0.5, 0.5 * usual + 0.5)[:, None] * across
+        wide = float(np.median(width[known])) if known.any() else 2.0 * usual
+        if closed or len(points) < 3:
+            return Stroke(points, closed, wide)
+        return Stroke(self._reaching(points, wide), closed, wide)
+
+    def _reaching(self, points: F64, width: float) -> F64:
+        """Lead both ends as far as a round pen must go to leave the ink where it ends."""
+        for end in (0, -1):
+            run = points if end == 0 else points[::-1]
+            inner = run[min(max(2, round(width)), len(run) - 1) :]
+            tip = inner[0]
+            way = tip - inner[min(max(3, round(width)), len(inner) - 1)]
+            size = float(np.hypot(*way))
+            if size < 1e-6:
+                continue
+            way = way / size
+            gone = self._until_paper(tip[None], way[None], 3.0 * width + 6.0)[0]
+            if not np.isfinite(gone) or gone > 2.5 * width + 4.0:
+                continue
+            new = tip + max(gone - 0.5 * width, 0.0) * way
+            run = np.concatenate([_between(new, tip), inner])
+            points = run if end == 0 else run[::-1]
+        return np.ascontiguousarray(points)
+
+
+def _between(start: F64, end: F64) -> F64:
+    """Points from one place up to another, about a pixel apart, without the latter."""
+    count = max(1, round(float(np.hypot(*(end - start)))))
+    return start + np.linspace(0.0, 1.0, count, endpoint=False)[:, None] * (end - start)
+
+
+def _evenly(path: F64, closed: bool) -> F64:
+    """Points a pixel apart along a path, its stairs smoothed."""
+    line = np.concatenate([path, path[:1]]) if closed else path
+    along = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))])
+    count = max(3, round(float(along[-1])) + 1)
+    at = np.linspace(0.0, along[-1], count)[: count - 1 if closed else count]
+    points = np.column_stack([np.interp(at, along, line[:, axis]) for axis in (0, 1)])
+    mode = "wrap" if closed else "nearest"
+    smooth = gaussian_filter1d(points, 1.5, axis=0, mode=mode)
+    if not closed:
+        smooth[0], smooth[-1] = points[0], points[-1]
+    return np.asarray(smooth)
+
+
+def _directions(points: F64, closed: bool) -> F64:
+    """Unit directions along points."""
+    step = np.roll(points, -1, axis=0) - np.roll(points, 1, axis=0) if closed else np.gradient(points, axis=0)
+    smooth = gaussian_filter1d(step, 1.5, axis=0, mode="wrap" if closed else "nearest")
+    return np.asarray(smooth / np.maximum(np.hypot(*smooth.T), 1e-9)[:, None])

@@ -1,0 +1,159 @@
+"""Centre lines: against lines that are known, and the walk over a skeleton against scikit-image and SciPy."""
+
+from __future__ import annotations
+
+import warnings
+from itertools import pairwise
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from lxml import etree
+from scipy import ndimage
+from scipy.spatial import cKDTree
+from skimage.measure import euler_number
+from skimage.morphology import skeletonize
+
+from drawings import lettering, separation
+from pens import dense, runs, strokes_of, written
+from sobercrow.core.artwork.hit import shape_at
+from sobercrow.core.artwork.model import Shape
+from sobercrow.core.formats.plain import artwork_of, plain_artwork
+from sobercrow.core.formats.svg import svg_bytes
+from sobercrow.core.geometry.contour import Contour
+from sobercrow.core.inspect.deviation import measure
+from sobercrow.core.settings import TraceKind, Tracing
+from sobercrow.core.tracing._skeleton_kernels import follow_skeleton, mark_nodes, thin
+from sobercrow.core.tracing.outlines import Trace, trace
+
+warnings.filterwarnings("ignore", category=DeprecationWarning)
+LINES = Tracing(kind=TraceKind.CENTRE_LINES)
+
+
+def drawn(width: float, *lines: list[tuple[float, float]]) -> Trace:
+    return trace(separation(written([np.array(line) for line in lines], width)), LINES)
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.integers(0, 10**6), st.integers(1, 4))
+def test_ink_is_thinned_as_scikit_image_thins_it(seed: int, times: int) -> None:
+    ink = ndimage.binary_dilation(np.random.default_rng(seed).random((40, 50)) < 0.03, iterations=times)
+    framed = np.pad(ink.astype(np.uint8), 1)
+    thin(framed)
+    ours, theirs = framed > 0, skeletonize(np.pad(ink, 1))
+    assert not (ours & ~np.pad(ink, 1)).any()
+    assert euler_number(ours, 2) == euler_number(np.pad(ink, 1), 2)  # as many parts and holes as there were
+    if ours.any():
+        away = [ndimage.distance_transform_edt(~mask) for mask in (ours, theirs)]
+        assert np.mean(away[0][theirs] <= 1.5) > 0.9
+        assert np.mean(away[1][ours] <= 1.5) > 0.9
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.integers(0, 10**6))
+def test_chains_cover_the_skeleton_and_meet_at_its_nodes(seed: int) -> None:
+    random = np.random.default_rng(seed)
+    skeleton = skeletonize(ndimage.binary_dilation(random.random((30, 36)) < 0.06, iterations=2)).astype(np.uint8)
+    framed = np.pad(skeleton, 1)
+    kinds = mark_nodes(framed)
+    places, starts = follow_skeleton(framed, kinds)
+    seen = np.zeros_like(framed)
+    seen[places[:, 0], places[:, 1]] = 1
+    lone = ndimage.convolve(framed.astype(int), np.ones((3, 3), int)) == 1
+    assert np.array_equal(seen > 0, (framed > 0) & ~(lone & (framed > 0)))
+    inner = np.zeros(framed.shape, int)
+    for a, b in pairwise(starts):
+        chain = places[a:b]
+        assert np.abs(np.diff(chain, axis=0)).max() <= 1
+        np.add.at(inner, tuple(chain[1:-1].T), 1)
+        ends = kinds[tuple(chain[[0, -1]].T)]
+        assert (ends >= 2).all() or (np.array_equal(chain[0], chain[-1]) and (ends == 1).all())
+    assert inner.max() <= 1
+
+
+@pytest.mark.parametrize("width", [2.0, 3.5, 7.0])
+def test_a_straight_stroke_is_one_line_as_long_and_as_wide(width: float) -> None:
+    result = drawn(width, [(20.0, 30.0), (98.0, 71.0)])
+    (shape,) = result.artwork.shapes
+    (contour,) = shape.contours
+    ends = contour.anchors[[0, -1]]
+    ends = ends if ends[0, 0] < ends[1, 0] else ends[::-1]
+    assert np.abs(ends - [(20, 30), (98, 71)]).max() < 0.6
+    assert shape.stroke_px == pytest.approx(width, abs=0.3)
+    assert len(contour) <= 3
+    assert measure(result.artwork, result.borders).deviation_mean_px < 0.25
+
+
+def test_crossing_strokes_run_through_as_the_pen_did() -> None:
+    result = drawn(4.0, [(20.0, 20.0), (100.0, 96.0)], [(24.0, 98.0), (96.0, 24.0)], [(60.0, 10.0), (60.0, 110.0)])
+    assert len(result.artwork.shapes) == 3
+    for shape in result.artwork.shapes:
+        first, last = shape.contours[0].anchors[[0, -1]]
+        assert np.hypot(*(last - first)) > 90
+        way = (last - first) / np.hypot(*(last - first))
+        points = shape.contours[0].sampled(0.5)
+        off = (points - first) @ np.array([-way[1], way[0]])
+        assert np.abs(off).max() < 1.0
+
+
+def test_closed_loops_close_and_a_stroke_that_meets_another_ends_at_it() -> None:
+    ring = [(60 + 40 * np.cos(a), 60 + 40 * np.sin(a)) for a in np.linspace(0, 2 * np.pi, 90)]
+    (loop,) = drawn(5.0, [*ring, ring[0]]).artwork.shapes
+    assert loop.contours[0].closed
+    assert np.abs(np.hypot(*(loop.contours[0].sampled(0.5) - 60).T) - 40).max() < 0.4
+    tee = drawn(5.0, [(15.0, 60.0), (105.0, 60.0)], [(60.0, 60.0), (60.0, 110.0)]).artwork.shapes
+    assert len(tee) == 2
+    stem = min(tee, key=lambda s: np.ptp(s.contours[0].anchors[:, 0]))
+    assert stem.contours[0].anchors[:, 1].min() == pytest.approx(60, abs=1.5)
+
+
+def test_dots_and_areas_stay_filled_and_no_stub_is_left() -> None:
+    stroke, dot = np.array([(20.0, 60.0), (140.0, 60.0)]), np.array([(60.0, 90.0), (60.0, 90.2)])
+    grey = np.pad(written([stroke, dot], 6.0), ((0, 70), (0, 20)), constant_values=255)
+    grey[100:140, 90:150] = 0
+    result = trace(separation(grey), LINES)
+    strokes = [s for s in result.artwork.shapes if s.stroke_px is not None]
+    filled = sorted((s for s in result.artwork.shapes if s.stroke_px is None), key=lambda s: s.bounds()[0])
+    assert len(strokes) == 1
+    assert len(filled) == 2
+    assert filled[0].bounds() == pytest.approx((57, 87, 63, 93.2), abs=0.3)
+    assert filled[1].bounds() == pytest.approx((90, 100, 150, 140), abs=0.2)
+
+
+@pytest.mark.parametrize(("height", "pen"), [(40, 2.0), (80, 4.0), (160, 8.0)])
+@pytest.mark.parametrize("font", ["rowmans", "futural"])
+def test_writing_in_hershey_fonts_is_the_way_the_pen_went(font: str, height: int, pen: float) -> None:
+    strokes = strokes_of("Hat 47", font, height)
+    result = trace(separation(written(strokes, pen)), Tracing(kind=TraceKind.CENTRE_LINES, keep_areas=False))
+    lines = [s for s in result.artwork.shapes if s.stroke_px is not None]
+    truth = np.concatenate([dense(s) for s in strokes])
+    seen = np.concatenate([s.contours[0].sampled(0.1) for s in lines])
+    assert cKDTree(truth).query(seen)[0].mean() < 0.35
+    assert (cKDTree(seen).query(truth)[0] > pen).mean() < 0.04
+    assert np.median([s.stroke_px for s in lines]) == pytest.approx(pen, abs=0.3)
+    assert abs(len(lines) - runs(strokes)) <= 3
+
+
+def test_strokes_are_saved_scaled_hit_and_bounded_by_their_width() -> None:
+    artwork = drawn(6.0, [(20.0, 60.0), (100.0, 60.0)]).artwork
+    (shape,) = artwork.shapes
+    assert shape.bounds() == pytest.approx((17, 57, 103, 63), abs=0.6)
+    assert shape_at(artwork, 60, 62) == 0
+    assert shape_at(artwork, 60, 66) is None
+    assert artwork_of(plain_artwork(artwork)) == artwork
+    assert artwork.scaled(2.0).shapes[0].stroke_px == 2 * shape.stroke_px
+    path = etree.fromstring(svg_bytes(artwork)).find(".//{*}path")
+    assert (path.get("fill"), path.get("stroke"), path.get("stroke-linecap")) == ("none", "#000000", "round")
+    assert float(path.get("stroke-width")) == pytest.approx(6, abs=0.3)
+    assert not path.get("d").endswith("Z")
+    (edge,) = shape.edges(0.5)
+    assert (np.ptp(edge, axis=0)) == pytest.approx((86, 6), abs=0.8)
+    with pytest.raises(ValueError, match="wider than nothing"):
+        Shape((Contour(np.zeros((1, 3, 2)), np.zeros(1, np.uint8)),), "#000000", 0.0)
+
+
+def test_filled_lettering_has_strokes_along_its_stems() -> None:
+    result = trace(separation(lettering("HIT", 90, "DejaVu Sans")), LINES)
+    assert 5 <= len(result.artwork.shapes) <= 8
+    assert all(s.stroke_px is not None for s in result.artwork.shapes)
