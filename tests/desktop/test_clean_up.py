@@ -341,8 +341,10 @@ def test_the_true_size_follows_from_a_known_length(opened: Open, page: Path, dra
     assert window.document.undo_name == "Set true size"
 
 
-def test_the_seam_compares_with_the_picture_brought_in_in_its_place(opened: Open) -> None:
-    window = opened(PICTURES / "badge-photo.jpg")
+def test_the_seam_compares_with_the_picture_brought_in_in_its_place(opened: Open, tmp_path: Path) -> None:
+    with Image.open(PICTURES / "badge-photo.jpg") as photo:
+        photo.reduce(2).save(tmp_path / "photo.png")
+    window = opened(tmp_path / "photo.png")
     QTest.mouseClick(window.clean_panel.check.mends[Fault.SLANT], LEFT)
     wait_until_done(window)
     window.clean_panel.tone.change("Plain", levels=Levels(), light=0.0)

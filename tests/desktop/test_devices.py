@@ -19,6 +19,7 @@ from sobercrow.desktop.devices.pdf_dialog import PdfDialog
 from sobercrow.desktop.devices.photo_dialog import PhotoDialog
 from sobercrow.desktop.devices.scan_dialog import ScanDialog
 from sobercrow.desktop.window import MainWindow
+from sobercrow.stand_ins import camera
 from sobercrow.stand_ins.scanner import SimulatedScanner
 
 LEFT, NO_KEYS = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
@@ -89,7 +90,9 @@ def test_a_scan_stopped_in_the_middle_changes_nothing(window: MainWindow) -> Non
     assert isinstance(window.devices.scanner, SimulatedScanner)
 
 
-def test_a_photo_is_taken_and_another_kept(empty_window: MainWindow) -> None:
+def test_a_photo_is_taken_and_another_kept(empty_window: MainWindow, monkeypatch) -> None:
+    monkeypatch.setattr(camera, "WIDTH", 800)
+    monkeypatch.setattr(camera, "HEIGHT", 600)
     photos = []
 
     def work(dialog: PhotoDialog) -> None:

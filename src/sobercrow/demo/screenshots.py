@@ -6,14 +6,14 @@ import sys
 from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import QPoint
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QScrollArea, QWidget
 
 from sobercrow.core.artwork.hit import anchors_in
 from sobercrow.core.geometry.contour import AnchorKind
 from sobercrow.core.picture.devices import Region
-from sobercrow.core.settings import TouchForm, TouchTool, TouchUp
+from sobercrow.core.settings import TouchForm, TouchTool, TouchUp, TraceKind
 from sobercrow.demo.make import PICTURES
 from sobercrow.demo.tour import open_window, pause, wait_until_done
 from sobercrow.desktop.canvas.camera import Camera
@@ -85,7 +85,7 @@ def inks_pictures(take: Callable[[QWidget, str], None]) -> None:
 
 
 def trace_pictures(take: Callable[[QWidget, str], None]) -> None:
-    """Several inks in outline with the true shapes, the deviation, and three proofs."""
+    """Several inks in outline with the true shapes, the deviation, three proofs, centre lines."""
     badge = open_window(PICTURES / "badge-200.jpg")
     panel = badge.trace_panel
     badge.go_to(Step.TRACE)
@@ -110,6 +110,14 @@ def trace_pictures(take: Callable[[QWidget, str], None]) -> None:
     take(badge, "proof-sheet")
     badge.document.close()
 
+    kite = open_window(PICTURES / "kite-drawing.png")
+    kite.go_to(Step.TRACE)
+    QTest.mouseClick(kite.trace_panel.kinds[TraceKind.CENTRE_LINES], Qt.MouseButton.LeftButton)
+    wait_until_done(kite)
+    kite.canvas.fit()
+    take(kite, "centre-lines")
+    kite.document.close()
+
 
 def unfold(window: MainWindow, part: Part) -> None:
     """Open one part of the Clean up panel and fold the others away."""
@@ -126,7 +134,7 @@ def main(folder: Path) -> None:
         window.grab().save(str(folder / f"{name}.png"))
 
     window = open_window(PICTURES / "pen-lettering.png")
-    for step in (Step.BRING_IN, Step.CLEAN_UP, Step.INKS, Step.HAND_OVER):
+    for step in (Step.BRING_IN, Step.CLEAN_UP, Step.HAND_OVER):
         window.go_to(step)
         window.canvas.fit()
         take(window, step.value.replace("_", "-"))

@@ -48,6 +48,7 @@ def test_edits_of_shapes_that_are_gone_are_refused(desk: Artwork) -> None:
         anchors.move_anchors(desk, [AnchorRef(0, 0, 9)], 1, 1)
 
 
+@settings(max_examples=15)
 @given(st.integers(0, 3), st.floats(0.05, 0.95))
 def test_an_added_anchor_keeps_the_form(curve: int, t: float) -> None:
     desk = Artwork((Layer("Ink", (Shape((ring(),)),)),), 100, 100, 300)
@@ -66,7 +67,7 @@ def test_an_anchor_added_on_a_straight_side_keeps_it_straight(desk: Artwork) -> 
         anchors.add_anchor(desk, 1, 0, 0, 0.0)
 
 
-@settings(max_examples=20)
+@settings(max_examples=10)
 @given(st.integers(0, 3), st.floats(0.2, 0.8))
 def test_deleting_an_added_anchor_holds_the_form(curve: int, t: float) -> None:
     desk = Artwork((Layer("Ink", (Shape((ring(),)),)),), 100, 100, 300)

@@ -247,7 +247,7 @@ def test_adjustment_brings_a_disturbed_circle_back() -> None:
             none,
             none,
             controls,
-            state[:, :2].copy(),
+            np.hstack([state[:, :1], state])[:, 1:3],  # laid out as the tracer has it, which is compiled already
         )
     handles_of(state, none, none, controls)
     dense = bezier.evaluate(controls.reshape(4, 4, 2), np.linspace(0, 1, 50)).reshape(-1, 2)
