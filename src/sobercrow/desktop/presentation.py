@@ -122,7 +122,7 @@ def present(
         away,
         ribbon_of(away),
         away.worst(),
-        suggested_recipe(separation),
+        suggested_recipe(separation, results.reduction),
         {
             "bring_in": source_thumbnail,
             "clean_up": thumbnail(cleaned.levels[-1]),

@@ -101,8 +101,10 @@ def test_files_that_are_no_recipe_are_refused(change, sentence: str, tmp_path: P
     ],
 )
 def test_the_recipe_that_suits_each_demo_picture_is_suggested(name: str, recipe: str) -> None:
-    results = Job(read_picture(PICTURES / name)).run(Settings(), 300_000)
-    assert suggested_recipe(results.separation).name == recipe
+    job = Job(read_picture(PICTURES / name))
+    for pixels in (300_000, None):
+        results = job.run(Settings(), pixels)
+        assert suggested_recipe(results.separation, results.reduction).name == recipe
 
 
 @pytest.mark.parametrize("name", ["coffee", "chelsea"])

@@ -14,7 +14,7 @@ from sobercrow.core.tracing.true_shapes import TrueShape, is_refused, size_of
 from sobercrow.desktop.controls import label, tick
 from sobercrow.desktop.document import Document
 
-ROW_PX, MOST_ROWS = 22, 6
+ROW_PX, MOST_ROWS = 25, 6
 CLOSE_ZOOM = 12.0
 
 
