@@ -223,6 +223,15 @@ def test_three_proofs_are_kept_laid_side_by_side_and_one_adopted(window: MainWin
     assert (camera.x - moved.x) * camera.zoom == pytest.approx(30, abs=1)
     pictures = [view.grab().toImage() for view in sheet.views]
     assert pictures[0] != pictures[2]
+    QTest.mouseClick(sheet.compare[0], Qt.MouseButton.LeftButton)
+    assert not sheet.isVisible()
+    assert (window.canvas.seam, window.canvas.other_side) == (0.5, Showing.PROOF)
+    assert window.canvas.proof == artworks[0]
+    both = window.canvas.grab().toImage()
+    window.canvas.set_other_side(Showing.FILLED)
+    assert window.canvas.grab().toImage() != both
+    window.toggle_seam()
+    QTest.keyClick(window, Qt.Key.Key_K, Qt.KeyboardModifier.ShiftModifier)
     QTest.mouseClick(sheet.drop[1], Qt.MouseButton.LeftButton)
     pause(0.1)
     assert [view._proof.name for view in sheet.views] == ["Proof 1", "Proof 3"]

@@ -73,9 +73,12 @@ class ProofView(QWidget):
 
 
 class ProofSheet(QWidget):
-    """Proofs in equal frames, with their figures and what differs; `closed` when one is adopted or it is left."""
+    """Proofs in equal frames, with their figures and what differs; `closed` when one is adopted or it is left,
+    `compared` with the proof to be laid beside the present result.
+    """
 
     closed = Signal()
+    compared = Signal(object)
 
     def __init__(self, document: Document, canvas: Canvas) -> None:
         """Show a document's proofs, seen by a canvas's camera."""
@@ -85,6 +88,7 @@ class ProofSheet(QWidget):
         self.views: list[ProofView] = []
         self.adopt: list[QWidget] = []
         self.drop: list[QWidget] = []
+        self.compare: list[QWidget] = []
         self.told: list[str] = []
         layout = QVBoxLayout(self)
         layout.setContentsMargins(tokens.RHYTHM, tokens.RHYTHM, tokens.RHYTHM, tokens.RHYTHM)
@@ -115,7 +119,7 @@ class ProofSheet(QWidget):
     def _lay_out(self) -> None:
         if self._grid_holder is not None:
             self._grid_holder.deleteLater()
-        self.views, self.adopt, self.drop = [], [], []
+        self.views, self.adopt, self.drop, self.compare = [], [], [], []
         self._grid_holder = QWidget()
         grid = QGridLayout(self._grid_holder)
         grid.setContentsMargins(0, 0, 0, 0)
@@ -142,6 +146,7 @@ class ProofSheet(QWidget):
         row.addWidget(label(proof.name, strong=True), 1)
         for name, tip, work, kept in (
             ("Adopt", "Goes on from this proof.", self._adopt, self.adopt),
+            ("Compare", "Lays it on the other side of the seam.", self.compared.emit, self.compare),
             ("Drop", "Lets go of this proof.", self._document.drop_proof, self.drop),
         ):
             made = button(name, f"{name}\n{tip}", main=name == "Adopt")

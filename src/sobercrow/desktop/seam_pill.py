@@ -31,7 +31,9 @@ class SeamPill(QWidget):
             made.setToolTip("What lies on this side of the seam")
             menu = QMenu(made)
             for showing in Showing:
-                menu.addAction(showing.value, partial(choose, showing))
+                action = menu.addAction(showing.value, partial(choose, showing))
+                if showing is Showing.PROOF:  # there is none until one was compared with
+                    menu.aboutToShow.connect(lambda action=action: action.setVisible(canvas.proof is not None))
             made.setMenu(menu)
             made.setStyleSheet("QToolButton::menu-indicator { image: none; }")
             layout.addWidget(made)

@@ -22,6 +22,7 @@ from PySide6.QtWidgets import (
 
 from sobercrow import __version__
 from sobercrow.core.artwork.hit import anchors_in
+from sobercrow.core.artwork.proofs import Proof
 from sobercrow.desktop import tokens
 from sobercrow.desktop.canvas.layers import Showing
 from sobercrow.desktop.canvas.view import Canvas
@@ -129,6 +130,7 @@ class MainWindow(QMainWindow):
         column.addWidget(self._view_bar())
         self.sheet = ProofSheet(self.document, self.canvas)
         self.sheet.closed.connect(lambda: self.show_sheet(False))
+        self.sheet.compared.connect(self._compare)
         self.stage = QStackedWidget()
         self.stage.addWidget(self.canvas)
         self.stage.addWidget(self.sheet)
@@ -187,6 +189,12 @@ class MainWindow(QMainWindow):
         self.stage.setCurrentWidget(
             self.sheet if (self.stage.currentWidget() is self.canvas if on is None else on) else self.canvas
         )
+
+    def _compare(self, proof: Proof) -> None:
+        """Lay a proof beside the present result."""
+        self.show_sheet(False)
+        self.show_as(Showing.FILLED)
+        self.canvas.compare_with(proof.artwork)
 
     def _dress(self) -> None:
         """Give the commands their icons, in the colours of the theme."""

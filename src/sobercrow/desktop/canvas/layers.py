@@ -43,6 +43,7 @@ class Showing(Enum):
     OUTLINE = "Outline"
     OVER = "Over drawing"
     DEVIATION = "Deviation"
+    PROOF = "Proof"
 
 
 @dataclass(frozen=True, slots=True)

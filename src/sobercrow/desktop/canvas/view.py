@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from inspect import GEN_RUNNING, getgeneratorstate
 
 import numpy as np
@@ -65,6 +66,7 @@ class Canvas(QWidget):
         self.camera = Camera()
         self.showing = Showing.OVER
         self.other_side = Showing.CLEANED
+        self.proof: Artwork | None = None
         self.seam: float | None = None
         self.peeking = False
         self.tool: Tool | None = None
@@ -202,6 +204,12 @@ class Canvas(QWidget):
         self.seam_changed.emit()
         self.update()
 
+    def compare_with(self, proof: Artwork) -> None:
+        """Lay a proof's artwork left of the seam, and the present result right of it."""
+        self.proof = proof
+        self.other_side = Showing.PROOF
+        self.set_seam(0.5 if self.seam is None else self.seam)
+
     def set_peeking(self, peeking: bool) -> None:
         """Show the cleaned drawing beneath the artwork, or stop."""
         if peeking != self.peeking:
@@ -333,6 +341,9 @@ class Canvas(QWidget):
             return
         if self.crop_editing and showing is Showing.CLEANED:
             self._picture.paint(painter, scene, Showing.SOURCE)
+        if showing is Showing.PROOF:
+            scene = scene if self.proof is None else replace(scene, artwork=self.proof)
+            showing = Showing.FILLED
         if showing in (Showing.FILLED, Showing.OUTLINE, Showing.DEVIATION):
             painter.fillRect(scene.rect_on_screen(scene.page_rect), QColor(palette().page))
         else:
