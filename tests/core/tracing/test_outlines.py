@@ -125,3 +125,13 @@ def test_contours_come_in_the_order_of_their_borders() -> None:
     result = trace(separation(lettering("Order")), Tracing())
     for line, contour in zip(result.borders.lines, fit_borders(result.borders, Tracing()), strict=True):
         assert np.abs(line.min(axis=0) - contour.sampled(0.25).min(axis=0)).max() < 1.0
+
+
+def test_no_corner_goes_astray_beside_short_sides() -> None:
+    # a thin stroke that meets a wide shape beside its corner, as the string of a kite meets a bow
+    grey = polygon(120, [(50.0, 40.0), (100.0, 66.0), (55.0, 100.0)])
+    string = polygon(120, [(4.0, 20.0), (56.0, 44.5), (54.0, 51.0), (4.0, 27.0)])
+    result = trace(separation(np.minimum(grey, string)), Tracing(detail=90))
+    corners = np.concatenate([c.anchors[c.kinds == AnchorKind.CORNER] for c in result.artwork.shapes[0].contours])
+    away, _ = cKDTree(np.concatenate(result.borders.lines)).query(corners)
+    assert away.max() < 2.2

@@ -342,7 +342,9 @@ def place_corner(points: F64, along: F64, at: int, room_behind: float, room_ahea
             return 1
         to_tip = min(to_tip, 1.0 * blur / half + 0.3)
     to_tip = min(to_tip, LONGEST_TIP_PX)
-    out[0, 1], out[0, 2] = 0.5 * (ax + bx) + to_tip * mx, 0.5 * (ay + by) + to_tip * my
+    dx, dy = 0.5 * (ax + bx) + to_tip * mx - x, 0.5 * (ay + by) + to_tip * my - y
+    shrink = min(1.0, LONGEST_TIP_PX / (np.hypot(dx, dy) + 1e-12))  # sides that were read wrong would lead astray
+    out[0, 1], out[0, 2] = x + shrink * dx, y + shrink * dy
     out[0, 3] = min(0.3 + 0.6 * blur + 0.5 * to_tip, 3.0)
     return 1
 
