@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import os
 import sys
 from collections.abc import Callable
 from dataclasses import asdict, replace
@@ -16,7 +15,7 @@ from sobercrow.core.cleanup.check import Fault, mend, what_was_done
 from sobercrow.core.errors import ExportError, SettingError, SoberCrowError
 from sobercrow.core.formats.files import write_whole
 from sobercrow.core.formats.palette import read_palette
-from sobercrow.core.formats.recipes import SUFFIX, RecipeBook, read_recipe
+from sobercrow.core.formats.recipes import SUFFIX, RecipeBook, read_recipe, user_folder
 from sobercrow.core.formats.svg import write_svg
 from sobercrow.core.inks.separation import OneInk
 from sobercrow.core.job import Job, Results
@@ -137,7 +136,8 @@ def trace(pictures: tuple[Path, ...], output: Path, report: Path | None, force: 
     settings = _settings_of(options)
     if len(pictures) == 1 and not output.is_dir():
         results = _traced(pictures[0], output, settings, options, force)
-        _report(report, figures_report(results))
+        if report is not None:
+            _write_report(report, figures_report(results))
         return
     _trace_many(pictures, output, settings, options, report, force)
 
@@ -168,7 +168,8 @@ def _trace_many(
             except SoberCrowError as fault:
                 failed.append(f"{picture.name}: {fault}")
     click.echo(_table(done))
-    _report(report, done)
+    if report is not None:
+        _write_report(report, done)
     if failed:
         raise ExportError(f"{len(failed)} of {len(pictures)} pictures could not be traced. " + " ".join(failed))
 
@@ -187,9 +188,8 @@ def _table(done: dict[str, dict[str, Any]]) -> str:
     )
 
 
-def _report(path: Path | None, figures: dict[str, Any]) -> None:
-    if path is not None:
-        write_whole(path, json.dumps(figures, indent=2).encode() + b"\n", ExportError)
+def _write_report(path: Path, figures: dict[str, Any]) -> None:
+    write_whole(path, json.dumps(figures, indent=2).encode() + b"\n", ExportError)
 
 
 def _traced(picture: Path, output: Path, settings: Settings, options: dict[str, Any], force: bool) -> Results:
@@ -227,7 +227,7 @@ def _settings_of(options: dict[str, Any]) -> Settings:
 def _from_recipe(name: str, asked: Settings) -> Settings:
     """Return the settings of a recipe, with what was asked for by options of its own put in their place."""
     path = Path(name)
-    recipe = read_recipe(path) if path.suffix == SUFFIX else RecipeBook(_recipe_folder()).find(name)
+    recipe = read_recipe(path) if path.suffix == SUFFIX else RecipeBook(user_folder()).find(name)
     own = {**TRACING_OPTIONS, "kind": "kind", "meet": "meet", "free": "true_shapes"}
     fields = {field: getattr(asked.tracing, field) for option, field in own.items() if _is_given(option)}
     inks = asked.inks if any(map(_is_given, INK_OPTIONS)) else recipe.inks
@@ -237,11 +237,6 @@ def _from_recipe(name: str, asked: Settings) -> Settings:
 def _is_given(option: str) -> bool:
     source = click.get_current_context().get_parameter_source(option)
     return source is click.core.ParameterSource.COMMANDLINE
-
-
-def _recipe_folder() -> Path:
-    """Where the window keeps the user's recipes (XDG Base Directory Specification)."""
-    return Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local/share") / "sober-crow" / "recipes"
 
 
 def _source(path: Path, page: int, page_dpi: float) -> Picture:

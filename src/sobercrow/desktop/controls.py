@@ -304,6 +304,13 @@ def row_of(*parts: QWidget) -> QWidget:
     return row
 
 
+def doing(name: str, tip: str, work: Callable[[], object]) -> QPushButton:
+    """Return a button that does something when it is clicked."""
+    made = button(name, f"{name}\n{tip}")
+    made.clicked.connect(lambda: work())
+    return made
+
+
 def choices(names: dict[Any, str], chosen: Callable[[Any], object], tips: dict[Any, str]) -> dict[Any, QPushButton]:
     """Return a button for each of several choices, of which one is marked."""
     made = {}

@@ -20,11 +20,14 @@ from sobercrow.core.cleanup.clean import same_place
 from sobercrow.core.errors import EditError
 from sobercrow.core.formats.project import SUFFIX, Project, read_project, write_project
 from sobercrow.core.formats.svg import write_svg
+from sobercrow.core.inks.separation import Separation
 from sobercrow.core.inspect.deviation import deviation
+from sobercrow.core.inspect.kind import suggested_recipe
 from sobercrow.core.job import Job, Results
 from sobercrow.core.picture.decode import decode_picture, read_bytes
 from sobercrow.core.picture.picture import Picture
 from sobercrow.core.settings import CleanUp, Settings
+from sobercrow.core.settings.recipes import Recipe
 from sobercrow.desktop.presentation import Presentation, Pyramid, present, rgb_image, thumbnail
 from sobercrow.desktop.worker import Worker
 
@@ -133,6 +136,7 @@ class Document(QObject):
         self._job: Job | None = None
         self._source_thumbnail = QImage()
         self._kept_source: tuple[Picture, Pyramid] | None = None
+        self._kept_suits: dict[bool, tuple[Separation, Recipe]] = {}
         self._past: list[tuple[str, State]] = []
         self._future: list[tuple[str, State]] = []
         self._merge: tuple[str, float] | None = None
@@ -388,7 +392,7 @@ class Document(QObject):
                     away = deviation(artwork, results.borders)
                 elif state.handwork is not None:
                     artwork = with_handwork(results.artwork, state.handwork)
-                give(present(results, artwork, away, self._brought_in(source), source_thumbnail))
+                give(present(results, artwork, away, self._suited(results), self._brought_in(source), source_thumbnail))
 
             full = run(DRAFT_PIXELS if state.refined is None else None)
             show(full)
@@ -398,6 +402,14 @@ class Document(QObject):
             give(Looked(job.check(state.settings, overtaken)))
 
         self._submit_work(work)
+
+    def _suited(self, results: Results) -> Recipe:
+        """The recipe that suits the inks; runs in the worker, which keeps it until there are others."""
+        separation, full = results.separation, results.reduction == 1.0
+        kept = self._kept_suits.get(full)
+        if kept is None or kept[0] is not separation:
+            kept = self._kept_suits[full] = (separation, suggested_recipe(separation, results.reduction))
+        return kept[1]
 
     def _brought_in(self, source: Picture) -> Pyramid:
         """The picture as brought in; runs in the worker, which alone touches what is kept here."""

@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, Qt
-from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen, QPolygonF
+from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen
 
 from sobercrow.core.arrays import F32
 from sobercrow.core.artwork.model import Artwork, Shape
@@ -18,7 +18,6 @@ from sobercrow.core.cleanup.light import Light
 from sobercrow.core.inks.error import colour_error
 from sobercrow.core.inks.separation import OneInk
 from sobercrow.core.inspect.deviation import Deviation, Figures
-from sobercrow.core.inspect.kind import suggested_recipe
 from sobercrow.core.job import Results
 from sobercrow.core.settings.recipes import Recipe
 from sobercrow.desktop import tokens
@@ -98,7 +97,7 @@ class Presentation:
 
 
 def present(
-    results: Results, artwork: Artwork, away: Deviation, source: Pyramid, source_thumbnail: QImage
+    results: Results, artwork: Artwork, away: Deviation, suits: Recipe, source: Pyramid, source_thumbnail: QImage
 ) -> Presentation:
     """Make images and thumbnails of a result with the artwork it comes to. Runs in the worker."""
     cleaned = Pyramid(results.cleaned.pixels)
@@ -122,7 +121,7 @@ def present(
         away,
         ribbon_of(away),
         away.worst(),
-        suggested_recipe(separation, results.reduction),
+        suits,
         {
             "bring_in": source_thumbnail,
             "clean_up": thumbnail(cleaned.levels[-1]),
@@ -227,12 +226,14 @@ def ribbon_of(away: Deviation) -> tuple[QPainterPath, ...]:
     for first, last in pairwise(away.starts):
         if last - first < 2:
             continue
-        points = [QPointF(x, y) for x, y in away.points[first:last].tolist()]
-        kinds = np.searchsorted(steps, away.away[first:last], side="right") - 1
-        breaks = [0, *(np.flatnonzero(np.diff(kinds)) + 1).tolist(), len(points)]
-        for start, end in pairwise(breaks):
-            ahead = points[end] if end < len(points) else points[0]
-            paths[int(kinds[start])].addPolygon(QPolygonF([*points[start:end], ahead]))
+        points = away.points[first:last].tolist()
+        kinds = (np.searchsorted(steps, away.away[first:last], side="right") - 1).tolist()
+        before = None
+        for (here, ahead), kind in zip(pairwise([*points, points[0]]), kinds, strict=True):
+            if kind != before:
+                paths[kind].moveTo(*here)
+            paths[kind].lineTo(*ahead)
+            before = kind
     return paths
 
 

@@ -126,16 +126,17 @@ class ProofSheet(QWidget):
         grid.setSpacing(tokens.RHYTHM)
         count = len(self._shown)
         columns = 2 if count in (2, 4) else min(max(count, 1), 3)
-        self.told = [", ".join(texts) for texts in differing(self._shown)]
+        differ = differing(self._shown)
+        self.told = [", ".join(texts) for texts in differ]
         if not self._shown:
             grid.addWidget(label("No proof is kept yet. Keep one (K), change something, and keep another.", muted=True))
         for k, proof in enumerate(self._shown):
-            grid.addWidget(self._frame(proof, self.told[k]), k // columns, k % columns)
+            grid.addWidget(self._frame(proof, differ[k]), k // columns, k % columns)
         layout = self.layout()
         assert isinstance(layout, QVBoxLayout)
         layout.addWidget(self._grid_holder, 1)
 
-    def _frame(self, proof: Proof, differs: str) -> QWidget:
+    def _frame(self, proof: Proof, differs: list[str]) -> QWidget:
         frame = QWidget()
         column = QVBoxLayout(frame)
         column.setContentsMargins(0, 0, 0, 0)
@@ -159,10 +160,9 @@ class ProofSheet(QWidget):
             f"{proof.deviation_mean_px:.2f} mean, {proof.deviation_max_px:.2f} largest px"
         )
         column.addWidget(label(figures, muted=True))
-        parts = differs.split(", ")
-        more = f" and {len(parts) - MOST_TOLD} more" if len(parts) > MOST_TOLD else ""
-        text = label(", ".join(parts[:MOST_TOLD]) + more if differs else "All settings alike.")
-        text.setToolTip(differs)
+        more = f" and {len(differs) - MOST_TOLD} more" if len(differs) > MOST_TOLD else ""
+        text = label(", ".join(differs[:MOST_TOLD]) + more if differs else "All settings alike.")
+        text.setToolTip(", ".join(differs))
         column.addWidget(text)
         return frame
 

@@ -27,7 +27,7 @@ def test_our_recipes_come_back_from_a_file_and_say_when_to_use_them(recipe: Reci
     write_recipe(recipe, tmp_path / "a.recipe")
     assert read_recipe(tmp_path / "a.recipe") == recipe
     assert recipe.use.endswith(".")
-    assert recipe.differences()
+    assert (recipe.inks, recipe.tracing) != (Inks(), Tracing())
 
 
 def test_what_belongs_to_one_picture_is_no_part_of_a_recipe() -> None:

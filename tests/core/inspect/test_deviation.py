@@ -5,8 +5,14 @@ import pytest
 from scipy.spatial.distance import cdist
 
 from sobercrow.core.artwork.edits import delete_shapes, move_shapes
-from sobercrow.core.inspect.deviation import deviation, measure
+from sobercrow.core.artwork.model import Artwork
+from sobercrow.core.inspect.deviation import Figures, deviation
 from sobercrow.core.job import Results
+from sobercrow.core.tracing.borders import Borders
+
+
+def measure(artwork: Artwork, borders: Borders) -> Figures:
+    return deviation(artwork, borders).figures(artwork)
 
 
 def test_deviation_is_that_of_brute_force(traced: Results) -> None:

@@ -22,7 +22,7 @@ from sobercrow.core.artwork.model import Shape
 from sobercrow.core.formats.plain import artwork_of, plain_artwork
 from sobercrow.core.formats.svg import svg_bytes
 from sobercrow.core.geometry.contour import Contour
-from sobercrow.core.inspect.deviation import measure
+from sobercrow.core.inspect.deviation import deviation
 from sobercrow.core.settings import TraceKind, Tracing
 from sobercrow.core.tracing._skeleton_kernels import follow_skeleton, mark_nodes, thin
 from sobercrow.core.tracing.outlines import Trace, trace
@@ -82,7 +82,7 @@ def test_a_straight_stroke_is_one_line_as_long_and_as_wide(width: float) -> None
     assert np.abs(ends - [(20, 30), (98, 71)]).max() < 0.6
     assert shape.stroke_px == pytest.approx(width, abs=0.3)
     assert len(contour) <= 3
-    assert measure(result.artwork, result.borders).deviation_mean_px < 0.25
+    assert deviation(result.artwork, result.borders).figures(result.artwork).deviation_mean_px < 0.25
 
 
 def test_crossing_strokes_run_through_as_the_pen_did() -> None:

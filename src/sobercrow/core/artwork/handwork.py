@@ -6,9 +6,11 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
 import shapely
-from shapely.geometry import Polygon, box
+from shapely.geometry import box
 
+from sobercrow.core.artwork.hit import shape_bounds
 from sobercrow.core.artwork.model import Artwork, Layer, Shape
+from sobercrow.core.geometry.offset import region_of
 
 SPACING_PX = 0.5
 SAME_PLACE = 0.5
@@ -51,7 +53,7 @@ def with_handwork(traced: Artwork, handwork: Handwork | None) -> Artwork:
     """
     if handwork is None:
         return traced
-    areas = [_area_of(shape) for shape in (*(s for _, s in handwork.kept), *handwork.gone)]
+    areas = [region_of(shape.edges(SPACING_PX)) for shape in (*(s for _, s in handwork.kept), *handwork.gone)]
     layers = [
         replace(layer, shapes=tuple(s for s in layer.shapes if not _gives_way(s, areas))) for layer in traced.layers
     ]
@@ -65,17 +67,10 @@ def with_handwork(traced: Artwork, handwork: Handwork | None) -> Artwork:
     return replace(traced, layers=tuple(layers))
 
 
-def _area_of(shape: Shape) -> shapely.Geometry:
-    outer, *holes = shape.edges(SPACING_PX)
-    if len(outer) < 3:
-        return Polygon()
-    return shapely.make_valid(Polygon(outer, [hole for hole in holes if len(hole) > 2]))
-
-
 def _gives_way(shape: Shape, areas: Iterable[shapely.Geometry]) -> bool:
-    frame = box(*shape.bounds())
+    frame = box(*shape_bounds(shape))
     near = [area for area in areas if area.intersects(frame)]
     if not near:
         return False
-    own = _area_of(shape)
+    own = region_of(shape.edges(SPACING_PX))
     return any(own.intersection(area).area >= SAME_PLACE * min(own.area, area.area) and own.area > 0.0 for area in near)

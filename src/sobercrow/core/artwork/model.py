@@ -38,6 +38,11 @@ class Shape:
         """Number of anchors of all contours."""
         return sum(len(c) for c in self.contours)
 
+    @property
+    def corner_count(self) -> int:
+        """Number of corner anchors of all contours."""
+        return sum(int((c.kinds == AnchorKind.CORNER).sum()) for c in self.contours)
+
     def bounds(self) -> tuple[float, float, float, float]:
         """Return left, top, right, bottom in picture pixels."""
         every, half = [c.bounds() for c in self.contours], 0.5 * (self.stroke_px or 0.0)
@@ -94,7 +99,7 @@ class Artwork:
     @property
     def corner_count(self) -> int:
         """Number of corner anchors in all."""
-        return sum(int((c.kinds == AnchorKind.CORNER).sum()) for s in self.shapes for c in s.contours)
+        return sum(shape.corner_count for shape in self.shapes)
 
     def scaled(self, factor: float) -> Self:
         """Return the artwork with all coordinates multiplied and the resolution with them: same true size."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import os
 from dataclasses import asdict
 from pathlib import Path
 
@@ -15,6 +16,11 @@ from sobercrow.core.settings.recipes import RECIPES, Recipe
 SUFFIX = ".recipe"
 FORMAT = "sobercrow-recipe"
 MOST_BYTES = 1_000_000
+
+
+def user_folder() -> Path:
+    """Return where the user's recipes are kept (XDG Base Directory Specification)."""
+    return Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local/share") / "sober-crow" / "recipes"
 
 
 def write_recipe(recipe: Recipe, path: Path) -> None:

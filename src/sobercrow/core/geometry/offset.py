@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
 import numpy as np
 import shapely
@@ -23,11 +23,8 @@ def offset_outlines(shapes: Iterable[tuple[Contour, ...]], distance_px: float) -
     Corners stay corners. Shapes may vanish, part or join. Each outline is (n, 2), outer ones clockwise on screen, holes
     the other way, with points at corners and at most about `FLAT_PX` apart along curves.
     """
-    polygons = []
-    for contours in shapes:
-        outer, *holes = (contour.sampled(FLAT_PX) for contour in contours)
-        polygons.append(shapely.make_valid(Polygon(outer, [hole for hole in holes if len(hole) > 2])))
-    moved = shapely.union_all(polygons).buffer(distance_px, join_style="mitre", mitre_limit=MITRE_LIMIT)
+    regions = [region_of([contour.sampled(FLAT_PX) for contour in contours]) for contours in shapes]
+    moved = shapely.union_all(regions).buffer(distance_px, join_style="mitre", mitre_limit=MITRE_LIMIT)
     parts = moved.geoms if isinstance(moved, MultiPolygon) else [moved]
     rings: list[F64] = []
     for part in parts:
@@ -38,6 +35,14 @@ def offset_outlines(shapes: Iterable[tuple[Contour, ...]], distance_px: float) -
             # with y down, what is clockwise on screen is counter-clockwise to Shapely
             rings.append(np.ascontiguousarray(line if ring.is_ccw == clockwise else line[::-1]))
     return rings
+
+
+def region_of(outlines: Sequence[F64]) -> shapely.Geometry:
+    """Return what closed lines (n, 2) enclose, the outer one first, then holes; nothing if it has too few points."""
+    outer, *holes = outlines
+    if len(outer) < 3:
+        return Polygon()
+    return shapely.make_valid(Polygon(outer, [hole for hole in holes if len(hole) > 2]))
 
 
 def stroke_outlines(line: F64, closed: bool, width_px: float) -> list[F64]:

@@ -10,7 +10,6 @@ from scipy.spatial import cKDTree
 
 from sobercrow.core.arrays import F64, I64
 from sobercrow.core.artwork.model import Artwork
-from sobercrow.core.geometry.contour import AnchorKind
 from sobercrow.core.tracing.borders import Borders
 
 SPACING_PX = 0.5
@@ -58,7 +57,7 @@ class Deviation:
         away = self.away[np.isin(self.shapes, list(chosen))] if chosen else self.away
         shapes = [artwork.shapes[k] for k in chosen] if chosen else artwork.shapes
         anchors = sum(shape.anchor_count for shape in shapes)
-        corners = sum(int((c.kinds == AnchorKind.CORNER).sum()) for s in shapes for c in s.contours)
+        corners = sum(shape.corner_count for shape in shapes)
         if not len(away):
             return Figures(anchors, len(shapes), corners, 0.0, 0.0, 0.0)
         mean, p99, worst = float(away.mean()), float(np.percentile(away, 99)), float(away.max())
@@ -74,11 +73,6 @@ class Deviation:
                 if len(found) == count:
                     break
         return found
-
-
-def measure(artwork: Artwork, borders: Borders) -> Figures:
-    """Return the figures of artwork against the drawn borders it should follow."""
-    return deviation(artwork, borders).figures(artwork)
 
 
 def deviation(artwork: Artwork, borders: Borders) -> Deviation:

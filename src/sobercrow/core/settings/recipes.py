@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, fields, replace
+from dataclasses import dataclass, replace
 
 from sobercrow.core.settings.inks import InkKind, Inks
 from sobercrow.core.settings.tracing import Meet, TraceKind, Tracing
@@ -29,15 +29,6 @@ class Recipe:
         """Make a recipe of present settings, without what belongs to the picture alone."""
         plain = replace(inks, touch_ups=(), palette=(), paper="auto" if inks.paper.startswith("#") else inks.paper)
         return cls(name, use, plain, replace(tracing, refused=()))
-
-    def differences(self) -> dict[str, object]:
-        """Return the settings that are not as they are by themselves, by name."""
-        found: dict[str, object] = {}
-        for own, plain in ((self.inks, Inks()), (self.tracing, Tracing())):
-            for entry in fields(own):
-                if getattr(own, entry.name) != getattr(plain, entry.name):
-                    found[entry.name] = getattr(own, entry.name)
-        return found
 
 
 PEN_LETTERING = Recipe(

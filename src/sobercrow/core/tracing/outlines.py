@@ -54,18 +54,22 @@ def trace(separation: Separation, settings: Tracing, progress: Progress | None =
     Cancelled
         If `progress` raised it.
     """
-    forms: list[TrueShape] = []
     if settings.kind is TraceKind.CENTRE_LINES:
         return _trace_strokes(separation, settings, progress, grain_px)
+    forms: list[TrueShape] = []
     flush = isinstance(separation, SeveralInks) and settings.meet is Meet.FLUSH
     found = (_flush if flush else _each_for_itself)(separation, settings, progress, grain_px, forms)  # type: ignore[arg-type]
     layers = [
         Layer(separation.inks[ink].name, _shapes(borders, contours, separation.inks[ink].colour))
         for ink, (borders, contours) in zip(separation.drawn, found, strict=True)
     ]
+    return _finished(separation, layers, [borders for borders, _ in found], forms)
+
+
+def _finished(separation: Separation, layers: list[Layer], found: list[Borders], forms: list[TrueShape]) -> Trace:
     height, width = separation.own.shape
     artwork = Artwork(tuple(layers), float(width), float(height), separation.dpi)
-    return Trace(artwork, all_borders([borders for borders, _ in found]), tuple(forms))
+    return Trace(artwork, all_borders(found), tuple(forms))
 
 
 def _trace_strokes(separation: Separation, settings: Tracing, progress: Progress | None, grain_px: float) -> Trace:
@@ -80,17 +84,13 @@ def _trace_strokes(separation: Separation, settings: Tracing, progress: Progress
         fitter = Fitter.of(settings, STROKE_BLUR_PX, grain_px)
         strokes = on_all_cores([len(s.points) for s in lines.strokes], partial(_stroke, lines.strokes, fitter, colour))
         borders = find_borders(lines.rest, settings.effective_speck_px2, settings.effective_hole_px2)
-        contours = [
-            _regular(line, contour, settings, grain_px, forms)
-            for line, contour in zip(borders.lines, fit_borders(borders, settings, None, grain_px), strict=True)
-        ]
+        contours = fit_borders(borders, settings, None, grain_px)
+        contours = _regular(borders.lines, contours, settings, grain_px, forms)
         layers.append(Layer(separation.inks[ink].name, (*_shapes(borders, contours, colour), *strokes)))
         found.append(find_borders(field, settings.effective_speck_px2, settings.effective_hole_px2))
     if progress is not None:
         progress(1.0)
-    height, width = separation.own.shape
-    artwork = Artwork(tuple(layers), float(width), float(height), separation.dpi)
-    return Trace(artwork, all_borders(found), tuple(forms))
+    return _finished(separation, layers, found, forms)
 
 
 def _stroke(strokes: list[Stroke], fitter: Fitter, colour: str, k: int) -> Shape:
@@ -117,11 +117,7 @@ def _each_for_itself(
         contours = fit_borders(borders, settings, tell, grain_px)
         if settings.weight_px:
             borders, contours = _made_heavier(borders, contours, settings, grain_px)
-        contours = [
-            _regular(line, contour, settings, grain_px, forms)
-            for line, contour in zip(borders.lines, contours, strict=True)
-        ]
-        found.append((borders, contours))
+        found.append((borders, _regular(borders.lines, contours, settings, grain_px, forms)))
     return found
 
 
@@ -143,11 +139,18 @@ def _flush(
         progress(0.0)
     graph = border_graph(separation, settings.effective_speck_px2, settings.effective_hole_px2)
     fits = fit_graph(graph, Fitter.of(settings, graph.blur_px, grain_px), progress)
-    fits = [_regular(line, fit, settings, grain_px, forms) for line, fit in zip(graph.chains, fits, strict=True)]
+    fits = _regular(graph.chains, fits, settings, grain_px, forms)
     return [regions(graph, fits, label + 1) for label in range(len(separation.drawn))]
 
 
-def _regular(line: F64, contour: Contour, settings: Tracing, grain_px: float, forms: list[TrueShape]) -> Contour:
+def _regular(
+    lines: list[F64], contours: list[Contour], settings: Tracing, grain_px: float, forms: list[TrueShape]
+) -> list[Contour]:
+    """Contours fitted to borders, made regular; true shapes found are told in `forms`."""
+    return [_made_regular(*pair, settings, grain_px, forms) for pair in zip(lines, contours, strict=True)]
+
+
+def _made_regular(line: F64, contour: Contour, settings: Tracing, grain_px: float, forms: list[TrueShape]) -> Contour:
     """A contour as the true shape it is, told in `forms`, or with straight and level lines as the settings say."""
     found = None
     if settings.true_shapes and contour.closed:

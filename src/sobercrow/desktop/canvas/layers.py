@@ -80,6 +80,12 @@ class Scene:
         """Where a rectangle of picture pixels lies on screen."""
         return QRectF(self.on_screen(rect.left(), rect.top()), self.on_screen(rect.right(), rect.bottom()))
 
+    def to_picture(self, painter: QPainter) -> None:
+        """Let a painter paint in picture pixels from now on."""
+        painter.translate(self.width / 2, self.height / 2)
+        painter.scale(self.camera.zoom, self.camera.zoom)
+        painter.translate(-self.camera.x, -self.camera.y)
+
     def visible(self) -> tuple[float, float, float, float]:
         """The part of the picture in view: left, top, right, bottom."""
         return (
@@ -241,9 +247,7 @@ class ArtworkLayer:
         # while much artwork is moving, quick frames are worth more than soft edges
         soft = not (scene.moving and filled and scene.artwork.anchor_count > MOST_SOFT_ANCHORS)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, soft)
-        painter.translate(scene.width / 2, scene.height / 2)
-        painter.scale(scene.camera.zoom, scene.camera.zoom)
-        painter.translate(-scene.camera.x, -scene.camera.y)
+        scene.to_picture(painter)
         pen = QPen(QColor(tokens.LIGHT.accent), 1.0)  # thicker ones take the painter six times as long
         pen.setCosmetic(True)
         for shape in scene.artwork.shapes:
@@ -264,9 +268,7 @@ class RibbonLayer:
         """Paint the ribbon over the artwork, which is shown pale."""
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.translate(scene.width / 2, scene.height / 2)
-        painter.scale(scene.camera.zoom, scene.camera.zoom)
-        painter.translate(-scene.camera.x, -scene.camera.y)
+        scene.to_picture(painter)
         for path, (_, colour), width in zip(
             scene.presentation.ribbon, tokens.DEVIATION_STEPS, tokens.RIBBON_PX, strict=True
         ):

@@ -6,21 +6,16 @@ from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
-from PySide6.QtCore import QSignalBlocker, QStandardPaths
+from PySide6.QtCore import QSignalBlocker
 from PySide6.QtWidgets import QComboBox, QFileDialog, QInputDialog, QWidget
 
 from sobercrow.core.errors import SoberCrowError
-from sobercrow.core.formats.recipes import SUFFIX, RecipeBook, read_recipe, write_recipe
+from sobercrow.core.formats.recipes import SUFFIX, RecipeBook, read_recipe, user_folder, write_recipe
 from sobercrow.core.settings.recipes import RECIPES, Recipe
-from sobercrow.desktop.controls import button, label, row_of
+from sobercrow.desktop.controls import button, doing, label, row_of
 from sobercrow.desktop.document import Document
 
 FILES = f"Recipes (*{SUFFIX});;All files (*)"
-
-
-def recipe_folder() -> Path:
-    """Return where the user's recipes are kept."""
-    return Path(QStandardPaths.writableLocation(QStandardPaths.StandardLocation.AppDataLocation)) / "recipes"
 
 
 class RecipePart:
@@ -29,7 +24,7 @@ class RecipePart:
     def __init__(self, document: Document) -> None:
         """Work on a document."""
         self._document = document
-        self.book = RecipeBook(recipe_folder())
+        self.book = RecipeBook(user_folder())
         self._recipes: list[Recipe] = []
         self._picked = False
         self.choice = QComboBox()
@@ -38,18 +33,12 @@ class RecipePart:
         self.use = label(muted=True)
         self.apply = button("Apply", "Apply\nTakes the recipe's settings; crop, repairs and refusals stay.", main=True)
         self.apply.clicked.connect(self._apply)
-        self.keep = self._button("Keep", "The present settings become a recipe of your own.", self._keep)
-        self.rename = self._button("Rename", "Gives your recipe another name.", self._rename)
-        self.delete = self._button("Delete", "Takes your recipe away.", self._delete)
-        self.share = self._button("Share", "Writes the recipe to a file for others.", self._share)
-        self.load = self._button("Load", "Takes a recipe from a file among yours.", self._load)
+        self.keep = doing("Keep", "The present settings become a recipe of your own.", self._keep)
+        self.rename = doing("Rename", "Gives your recipe another name.", self._rename)
+        self.delete = doing("Delete", "Takes your recipe away.", self._delete)
+        self.share = doing("Share", "Writes the recipe to a file for others.", self._share)
+        self.load = doing("Load", "Takes a recipe from a file among yours.", self._load)
         document.opened.connect(self._forget)
-
-    @staticmethod
-    def _button(name: str, tip: str, work: Callable[[], None]) -> QWidget:
-        made = button(name, f"{name}\n{tip}")
-        made.clicked.connect(lambda: work())
-        return made
 
     def widgets(self) -> list[QWidget]:
         """Return the widgets in their order."""

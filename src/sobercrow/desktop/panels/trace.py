@@ -63,10 +63,12 @@ class TracePanel(Panel):
         self.detail = self.fields["detail"]
         self.effect = label(muted=True)
         self.wishes = Wishes()
-        self.kinds = choices(KINDS, lambda kind: self._change("Draw", kind=kind), KIND_TIPS)
+        self.kinds = choices(KINDS, lambda kind: self._change(f"Draw {KINDS[kind].lower()}", kind=kind), KIND_TIPS)
         self.keep_areas = tick("Keep areas filled", "Ink much wider than the strokes stays filled.")
         self.keep_areas.clicked.connect(lambda on: self._change("Set areas", keep_areas=on))
-        self.meets = choices(MEETINGS, self._meet, MEETING_TIPS)
+        self.meets = choices(
+            MEETINGS, lambda meet: self._change(f"Let inks meet {meet.value}", meet=meet), MEETING_TIPS
+        )
         self.meeting = Fold("How inks meet", row_of(*self.meets.values()), self.fields["overlap_px"], open_=True)
         fine = [self.fields[name] for name in ("tolerance_px", "corner_angle_deg", "speck_px2", "hole_px2")]
         self.fine = Fold("Fine settings", *fine)
@@ -123,13 +125,8 @@ class TracePanel(Panel):
             self._before = self._shown or self._before
         self._document.change_settings(title, replace(settings, tracing=tracing), merge=f"trace {name}")
 
-    def _meet(self, meet: Meet) -> None:
-        self._take(f"Let inks meet {meet.value}", replace(self._document.state.settings.tracing, meet=meet))
-        self.refresh()
-
     def _change(self, name: str, **fields: Any) -> None:
-        said = " ".join(KINDS[value].lower() for value in fields.values() if value in KINDS)
-        self._take(f"{name} {said}".rstrip(), replace(self._document.state.settings.tracing, **fields))
+        self._take(name, replace(self._document.state.settings.tracing, **fields))
         self.refresh()
 
     def _take(self, name: str, tracing: Tracing) -> None:

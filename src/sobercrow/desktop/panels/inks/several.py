@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 from PySide6.QtWidgets import QFormLayout, QLineEdit, QWidget
 
 from sobercrow.core.cleanup.touch_ups import colour_at
 from sobercrow.core.inks import edits
 from sobercrow.core.inks.separation import SeveralInks
 from sobercrow.core.settings import InkKind, Inks, Mixing, Role, meaning_of
-from sobercrow.desktop.controls import NumberField, button, choices, group_column, label, row_of, tick
+from sobercrow.desktop.controls import NumberField, choices, doing, group_column, label, row_of, tick
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.panels.inks.curve import ErrorCurve
 from sobercrow.desktop.panels.inks.ink_list import InkList
@@ -44,9 +42,9 @@ class SeveralPart(InkPart):
         self.list = InkList()
         self.list.chosen.connect(self.show_chosen)
         self.list.dropped.connect(self.merge)
-        self.merge_button = self._button("Merge", "The chosen inks become one.", self.merge_chosen)
-        self.remove_button = self._button("Remove", "What it held falls to the inks most like it.", self.remove)
-        self.sample_button = self._button("Sample", "Click on the canvas to add an ink.", self.sample)
+        self.merge_button = doing("Merge", "The chosen inks become one.", self.merge_chosen)
+        self.remove_button = doing("Remove", "What it held falls to the inks most like it.", self.remove)
+        self.sample_button = doing("Sample", "Click on the canvas to add an ink.", self.sample)
         self.name, self.colour = QLineEdit(), QLineEdit()
         self.name.setAccessibleName("Name of the ink")
         self.colour.setAccessibleName("Colour of the ink, like #a33e2e")
@@ -61,8 +59,8 @@ class SeveralPart(InkPart):
         self.at_edge.clicked.connect(lambda on: self.set("Set paper at the edge", paper_at_edge=on))
         self.mixing = choices(MIXINGS, lambda m: self.set("Set mixing", mixing=m), MIXING_TIPS)
         self.mixed = label(muted=True)
-        self.load = self._button("Load inks", "From a list of colours or inks saved before.", self.wishes.load.emit)
-        self.save = self._button("Save inks", "As a list for other pictures.", self.wishes.save.emit)
+        self.load = doing("Load inks", "From a list of colours or inks saved before.", self.wishes.load.emit)
+        self.save = doing("Save inks", "As a list for other pictures.", self.wishes.save.emit)
         self.column = group_column(
             self.count,
             self.curve,
@@ -81,12 +79,6 @@ class SeveralPart(InkPart):
     def file_row(self) -> QWidget:
         """Return the buttons that load and save inks."""
         return row_of(self.load, self.save)
-
-    @staticmethod
-    def _button(name: str, tip: str, work: Callable[[], object]) -> QWidget:
-        made = button(name, f"{name}\n{tip}")
-        made.clicked.connect(lambda: work())
-        return made
 
     def _chosen_ink(self) -> QWidget:
         widget = QWidget()
