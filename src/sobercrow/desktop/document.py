@@ -18,59 +18,22 @@ from sobercrow.core.artwork.proofs import MOST_PROOFS, Proof, next_name
 from sobercrow.core.cleanup.check import Finding
 from sobercrow.core.cleanup.clean import same_place
 from sobercrow.core.errors import EditError
-from sobercrow.core.formats.project import SUFFIX, Project, read_project, write_project
+from sobercrow.core.formats.project import Project, write_project
 from sobercrow.core.formats.svg import write_svg
 from sobercrow.core.inks.separation import Separation
 from sobercrow.core.inspect.deviation import deviation
 from sobercrow.core.inspect.kind import suggested_recipe
 from sobercrow.core.job import Job, Results
-from sobercrow.core.picture.decode import decode_picture, read_bytes
 from sobercrow.core.picture.picture import Picture
 from sobercrow.core.settings import CleanUp, Settings
 from sobercrow.core.settings.recipes import Recipe
 from sobercrow.desktop.presentation import Presentation, Pyramid, present, rgb_image, thumbnail
+from sobercrow.desktop.state import Opened, Selection, State, read_document, told_of
 from sobercrow.desktop.worker import Worker
 
 DRAFT_PIXELS = 140_000
 MERGE_SECONDS = 1.0
 DEEPEST_HISTORY = 200
-
-
-@dataclass(frozen=True, slots=True)
-class State:
-    """What undo brings back: settings, the artwork refined by hand, handwork kept from before, and the proofs."""
-
-    settings: Settings
-    refined: Artwork | None = None
-    handwork: Handwork | None = None
-    proofs: tuple[Proof, ...] = ()
-
-
-def told_of(handwork: Handwork) -> str:
-    """Say how much handwork is kept."""
-    count = len(handwork.kept)
-    if count == 0:
-        return "What was deleted by hand stays away"
-    return "1 shape refined by hand is kept" if count == 1 else f"{count} shapes refined by hand are kept"
-
-
-@dataclass(frozen=True, slots=True)
-class Selection:
-    """Chosen shapes and chosen anchors, by their places in the artwork."""
-
-    shapes: frozenset[int] = frozenset()
-    anchors: frozenset[AnchorRef] = frozenset()
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class Opened:
-    """A file that was read: the picture, its bytes, and the state it starts with."""
-
-    picture: Picture
-    data: bytes
-    state: State
-    project_path: Path | None
-    recovered: bool = False
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -86,22 +49,6 @@ class Looked:
     """What the picture check found."""
 
     findings: tuple[Finding, ...]
-
-
-def read_document(path: Path, recovered: bool = False) -> Opened:
-    """Read a picture or a project; raise `SoberCrowError` with one sentence if it cannot be read."""
-    if path.suffix.lower() == SUFFIX:
-        project = read_project(path)
-        picture = decode_picture(project.source, project.source_name)
-        return Opened(
-            picture,
-            project.source,
-            State(project.settings, project.refined, project.handwork, project.proofs),
-            path,
-            recovered,
-        )
-    data = read_bytes(path)
-    return Opened(decode_picture(data, path.name), data, State(Settings()), None)
 
 
 class Document(QObject):

@@ -19,10 +19,10 @@ from sobercrow.core.job import Results
 from sobercrow.core.settings import ASSUMED_DPI, Point
 from sobercrow.desktop import tokens
 from sobercrow.desktop.canvas import ink_tools, overlays, tools, touch_tools
+from sobercrow.desktop.canvas.anchor_marks import AnchorLayer
 from sobercrow.desktop.canvas.camera import Camera
 from sobercrow.desktop.canvas.ink_tools import InkBrush
 from sobercrow.desktop.canvas.layers import (
-    AnchorLayer,
     ArtworkLayer,
     ChosenLayer,
     PictureLayer,

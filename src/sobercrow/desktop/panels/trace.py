@@ -20,9 +20,10 @@ from sobercrow.desktop.controls import (
     row_of,
     tick,
 )
-from sobercrow.desktop.document import Document, told_of
+from sobercrow.desktop.document import Document
 from sobercrow.desktop.panels.found import DeviationPart, FormsPart, Wishes
 from sobercrow.desktop.panels.recipes import RecipePart
+from sobercrow.desktop.state import told_of
 
 CURVED = {"tolerance_px", "speck_px2", "hole_px2", "overlap_px"}
 KINDS = {TraceKind.OUTLINES: "Outlines", TraceKind.CENTRE_LINES: "Centre lines"}

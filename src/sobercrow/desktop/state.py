@@ -1,0 +1,68 @@
+"""What a document is at one moment: its state and what is chosen in it, as values; and reading one from a file."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from sobercrow.core.artwork.anchors import AnchorRef
+from sobercrow.core.artwork.handwork import Handwork
+from sobercrow.core.artwork.model import Artwork
+from sobercrow.core.artwork.proofs import Proof
+from sobercrow.core.formats.project import SUFFIX, read_project
+from sobercrow.core.picture.decode import decode_picture, read_bytes
+from sobercrow.core.picture.picture import Picture
+from sobercrow.core.settings import Settings
+
+
+@dataclass(frozen=True, slots=True)
+class State:
+    """What undo brings back: settings, the artwork refined by hand, handwork kept from before, and the proofs."""
+
+    settings: Settings
+    refined: Artwork | None = None
+    handwork: Handwork | None = None
+    proofs: tuple[Proof, ...] = ()
+
+
+def told_of(handwork: Handwork) -> str:
+    """Say how much handwork is kept."""
+    count = len(handwork.kept)
+    if count == 0:
+        return "What was deleted by hand stays away"
+    return "1 shape refined by hand is kept" if count == 1 else f"{count} shapes refined by hand are kept"
+
+
+@dataclass(frozen=True, slots=True)
+class Selection:
+    """Chosen shapes and chosen anchors, by their places in the artwork."""
+
+    shapes: frozenset[int] = frozenset()
+    anchors: frozenset[AnchorRef] = frozenset()
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Opened:
+    """A file that was read: the picture, its bytes, and the state it starts with."""
+
+    picture: Picture
+    data: bytes
+    state: State
+    project_path: Path | None
+    recovered: bool = False
+
+
+def read_document(path: Path, recovered: bool = False) -> Opened:
+    """Read a picture or a project; raise `SoberCrowError` with one sentence if it cannot be read."""
+    if path.suffix.lower() == SUFFIX:
+        project = read_project(path)
+        picture = decode_picture(project.source, project.source_name)
+        return Opened(
+            picture,
+            project.source,
+            State(project.settings, project.refined, project.handwork, project.proofs),
+            path,
+            recovered,
+        )
+    data = read_bytes(path)
+    return Opened(decode_picture(data, path.name), data, State(Settings()), None)
