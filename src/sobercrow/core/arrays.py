@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 F32 = NDArray[np.float32]
 F64 = NDArray[np.float64]
+I32 = NDArray[np.int32]
 I64 = NDArray[np.int64]
 U8 = NDArray[np.uint8]
 U64 = NDArray[np.uint64]

@@ -51,7 +51,35 @@ def handles_of(state: F64, is_corner: U8, straight: U8, controls: F64) -> None:
 
 
 @kernel
-def _accumulate(diagonal: F64, side: F64, right: F64, i: int, j: int, row: F64, value: float, weight: float) -> None:
+def derivatives(
+    u: float, nx: float, ny: float, i: int, j: int, state: F64, is_corner: U8, straight: U8, row: F64
+) -> None:
+    """Write how a place on piece i moves along (nx, ny) with each unknown of its joints i and j (12)."""
+    v = 1.0 - u
+    b0, b1, b2, b3 = v * v * v, 3.0 * u * v * v, 3.0 * u * u * v, u * u * u
+    row[:] = 0.0
+    if straight[i] == 1:
+        row[0], row[1] = nx * v, ny * v
+        row[6], row[7] = nx * u, ny * u
+        return
+    row[0], row[1] = nx * (b0 + b1), ny * (b0 + b1)
+    row[6], row[7] = nx * (b2 + b3), ny * (b2 + b3)
+    if is_corner[i] == 1:
+        row[4], row[5] = nx * b1, ny * b1
+    else:
+        ct, st = np.cos(state[i, 2]), np.sin(state[i, 2])
+        row[2] = b1 * state[i, 4] * (-nx * st + ny * ct)
+        row[4] = b1 * (nx * ct + ny * st)
+    if is_corner[j] == 1:
+        row[8], row[9] = nx * b2, ny * b2
+    else:
+        ct, st = np.cos(state[j, 2]), np.sin(state[j, 2])
+        row[8] = -b2 * state[j, 3] * (-nx * st + ny * ct)
+        row[9] = -b2 * (nx * ct + ny * st)
+
+
+@kernel
+def accumulate(diagonal: F64, side: F64, right: F64, i: int, j: int, row: F64, value: float, weight: float) -> None:
     """Add one residual `value` with its derivatives `row` (12: joint i, joint j) to the normal equations."""
     for a in range(UNKNOWNS):
         ra, rb = weight * row[a], weight * row[UNKNOWNS + a]
@@ -110,6 +138,95 @@ def _solve(diagonal: F64, side: F64, right: F64, step: F64) -> None:
 
 
 @kernel
+def add_priors(
+    diagonal: F64,
+    side: F64,
+    right: F64,
+    state: F64,
+    is_corner: U8,
+    straight: U8,
+    held: U8,
+    home: F64,
+    corner_pull: float,
+    thirds_pull: float,
+    damping: float,
+) -> float:
+    """Add what is wanted of joints and handles beside nearness to the border; return what corners off home cost."""
+    m = state.shape[0]
+    row = np.empty(2 * UNKNOWNS)
+    total = 0.0
+    for i in range(m):
+        j = i + 1 if i + 1 < m else 0
+        dx, dy = state[j, 0] - state[i, 0], state[j, 1] - state[i, 1]
+        chord = np.hypot(dx, dy) + 1e-12
+        if straight[i] == 1:
+            for end in range(2):
+                joint = i if end == 0 else j
+                if is_corner[joint] == 1:
+                    continue
+                ct, st = np.cos(state[joint, 2]), np.sin(state[joint, 2])
+                row[:] = 0.0
+                row[0], row[1], row[6], row[7] = st, -ct, -st, ct
+                row[2 + UNKNOWNS * end] = -(ct * dx + st * dy)
+                accumulate(diagonal, side, right, i, j, row, ct * dy - st * dx, LINE_STIFFNESS)
+            continue
+        pull = thirds_pull * chord
+        for end in range(2):
+            joint = i if end == 0 else j
+            first = 4 if end == 0 else 2
+            if is_corner[joint] == 1:
+                sign = 1.0 if end == 0 else -1.0
+                diagonal[joint, first, first] += pull
+                diagonal[joint, first + 1, first + 1] += pull
+                right[joint, first] -= pull * (state[joint, first] - sign * dx / 3.0)
+                right[joint, first + 1] -= pull * (state[joint, first + 1] - sign * dy / 3.0)
+            else:
+                length = 4 if end == 0 else 3
+                diagonal[joint, length, length] += pull
+                right[joint, length] -= pull * (state[joint, length] - chord / 3.0)
+    for i in range(m):
+        for a in range(UNKNOWNS):
+            diagonal[i, a, a] += 1e-3 + damping * diagonal[i, a, a]
+        if is_corner[i] == 0 and held[i] & 1:
+            diagonal[i, 2, 2] += 1e12
+        if held[i] & 2:
+            diagonal[i, 0, 0] += 1e12
+            diagonal[i, 1, 1] += 1e12
+        if is_corner[i] == 1:
+            for a in range(2):
+                diagonal[i, a, a] += corner_pull
+                right[i, a] -= corner_pull * (state[i, a] - home[i, a])
+                total += corner_pull * (state[i, a] - home[i, a]) ** 2
+        else:
+            # a smooth joint may slide along the curve without harm, but should not wander
+            ct, st = np.cos(state[i, 2]), np.sin(state[i, 2])
+            diagonal[i, 0, 0] += 0.3 * ct * ct
+            diagonal[i, 0, 1] += 0.3 * ct * st
+            diagonal[i, 1, 0] += 0.3 * ct * st
+            diagonal[i, 1, 1] += 0.3 * st * st
+    return total
+
+
+@kernel
+def take_step(diagonal: F64, side: F64, right: F64, state: F64, is_corner: U8, furthest: float) -> None:
+    """Take the step that solves the equations, shortened as a whole: no joint moves further than `furthest` px."""
+    m = state.shape[0]
+    step = np.empty((m, UNKNOWNS))
+    _solve(diagonal, side, right, step)
+    share = 1.0
+    for i in range(m):
+        for a in range(UNKNOWNS):
+            bound = furthest
+            if is_corner[i] == 0 and a == 2:
+                bound = 0.3
+            elif is_corner[i] == 0 and a > 2:
+                bound = 0.5 * state[i, a]
+            if abs(step[i, a]) * share > bound:
+                share = bound / abs(step[i, a])
+    state += share * step
+
+
+@kernel
 def adjust_once(
     xs: F64,
     ys: F64,
@@ -153,92 +270,16 @@ def adjust_once(
         ex = b0 * c[0] + b1 * c[2] + b2 * c[4] + b3 * c[6] - xs[k]
         ey = b0 * c[1] + b1 * c[3] + b2 * c[5] + b3 * c[7] - ys[k]
         distance = nx * ex + ny * ey
-        row[:] = 0.0
-        if straight[i] == 1:
-            row[0], row[1] = nx * v, ny * v
-            row[6], row[7] = nx * u, ny * u
-        else:
-            row[0], row[1] = nx * (b0 + b1), ny * (b0 + b1)
-            row[6], row[7] = nx * (b2 + b3), ny * (b2 + b3)
-            if is_corner[i] == 1:
-                row[4], row[5] = nx * b1, ny * b1
-            else:
-                ct, st = np.cos(state[i, 2]), np.sin(state[i, 2])
-                row[2] = b1 * state[i, 4] * (-nx * st + ny * ct)
-                row[4] = b1 * (nx * ct + ny * st)
-            if is_corner[j] == 1:
-                row[8], row[9] = nx * b2, ny * b2
-            else:
-                ct, st = np.cos(state[j, 2]), np.sin(state[j, 2])
-                row[8] = -b2 * state[j, 3] * (-nx * st + ny * ct)
-                row[9] = -b2 * (nx * ct + ny * st)
+        derivatives(u, nx, ny, i, j, state, is_corner, straight, row)
         # the Huber weight keeps a few bad points from bending a piece
         far = abs(distance)
         weight = weights[k] * (1.0 if far < 0.3 else 0.3 / far)
-        _accumulate(diagonal, side, right, i, j, row, distance, weight)
+        accumulate(diagonal, side, right, i, j, row, distance, weight)
         total += weight * distance * distance
-    for i in range(m):
-        j = i + 1 if i + 1 < m else 0
-        dx, dy = state[j, 0] - state[i, 0], state[j, 1] - state[i, 1]
-        chord = np.hypot(dx, dy) + 1e-12
-        if straight[i] == 1:
-            for end in range(2):
-                joint = i if end == 0 else j
-                if is_corner[joint] == 1:
-                    continue
-                ct, st = np.cos(state[joint, 2]), np.sin(state[joint, 2])
-                row[:] = 0.0
-                row[0], row[1], row[6], row[7] = st, -ct, -st, ct
-                row[2 + UNKNOWNS * end] = -(ct * dx + st * dy)
-                _accumulate(diagonal, side, right, i, j, row, ct * dy - st * dx, LINE_STIFFNESS)
-            continue
-        pull = THIRDS_PULL * chord
-        for end in range(2):
-            joint = i if end == 0 else j
-            first = 4 if end == 0 else 2
-            if is_corner[joint] == 1:
-                sign = 1.0 if end == 0 else -1.0
-                diagonal[joint, first, first] += pull
-                diagonal[joint, first + 1, first + 1] += pull
-                right[joint, first] -= pull * (state[joint, first] - sign * dx / 3.0)
-                right[joint, first + 1] -= pull * (state[joint, first + 1] - sign * dy / 3.0)
-            else:
-                length = 4 if end == 0 else 3
-                diagonal[joint, length, length] += pull
-                right[joint, length] -= pull * (state[joint, length] - chord / 3.0)
-    for i in range(m):
-        for a in range(UNKNOWNS):
-            diagonal[i, a, a] += 1e-3 + damping * diagonal[i, a, a]
-        if is_corner[i] == 0 and held[i] & 1:
-            diagonal[i, 2, 2] += 1e12
-        if held[i] & 2:
-            diagonal[i, 0, 0] += 1e12
-            diagonal[i, 1, 1] += 1e12
-        if is_corner[i] == 1:
-            for a in range(2):
-                diagonal[i, a, a] += CORNER_PULL
-                right[i, a] -= CORNER_PULL * (state[i, a] - home[i, a])
-                total += CORNER_PULL * (state[i, a] - home[i, a]) ** 2
-        else:
-            # a smooth joint may slide along the curve without harm, but should not wander
-            ct, st = np.cos(state[i, 2]), np.sin(state[i, 2])
-            diagonal[i, 0, 0] += 0.3 * ct * ct
-            diagonal[i, 0, 1] += 0.3 * ct * st
-            diagonal[i, 1, 0] += 0.3 * ct * st
-            diagonal[i, 1, 1] += 0.3 * st * st
-    step = np.empty((m, UNKNOWNS))
-    _solve(diagonal, side, right, step)
-    share = 1.0
-    for i in range(m):
-        for a in range(UNKNOWNS):
-            bound = 1.5
-            if is_corner[i] == 0 and a == 2:
-                bound = 0.3
-            elif is_corner[i] == 0 and a > 2:
-                bound = 0.5 * state[i, a]
-            if abs(step[i, a]) * share > bound:
-                share = bound / abs(step[i, a])
-    state += share * step
+    total += add_priors(
+        diagonal, side, right, state, is_corner, straight, held, home, CORNER_PULL, THIRDS_PULL, damping
+    )
+    take_step(diagonal, side, right, state, is_corner, 1.5)
     return total
 
 

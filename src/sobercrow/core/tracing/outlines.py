@@ -12,7 +12,7 @@ from sobercrow.core.artwork.model import Artwork, Layer, Shape
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.offset import evenly, offset_outlines
 from sobercrow.core.geometry.polygon import polygon_area
-from sobercrow.core.inks.separation import Separation, SeveralInks
+from sobercrow.core.inks.separation import OneInk, Separation, SeveralInks
 from sobercrow.core.settings import Meet, TraceKind, Tracing
 from sobercrow.core.tracing._nesting_kernels import enclosing
 from sobercrow.core.tracing.borders import Borders, all_borders, find_borders
@@ -20,6 +20,7 @@ from sobercrow.core.tracing.centre_lines import Stroke, find_centre_lines
 from sobercrow.core.tracing.fitting import Fitter, Progress, on_all_cores
 from sobercrow.core.tracing.graph import border_graph, fit_graph, regions
 from sobercrow.core.tracing.regular import squared_up, straightened
+from sobercrow.core.tracing.rendering import settled_on_tones
 from sobercrow.core.tracing.true_shapes import TrueShape, as_contour, find_form, is_refused, squared
 
 
@@ -115,6 +116,8 @@ def _each_for_itself(
         field = separation.field_of(ink, settings.overlap_px)
         borders = find_borders(field, settings.effective_speck_px2, settings.effective_hole_px2)
         contours = fit_borders(borders, settings, tell, grain_px)
+        if grain_px == 1.0 and isinstance(separation, OneInk):
+            contours = settled_on_tones(contours, field, borders.blur_px)
         if settings.weight_px:
             borders, contours = _made_heavier(borders, contours, settings, grain_px)
         found.append((borders, _regular(borders.lines, contours, settings, grain_px, forms)))

@@ -1,0 +1,259 @@
+"""Compiled loops that draw rings of cubics with exact area coverage, and move them to give back a field of tones.
+
+Only pixels near the curves are kept: the band. It is a list of pixels, row by row; `place` (h, w) says where in it a
+pixel stands, −1 for none.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from sobercrow.core.arrays import F32, F64, I32, I64, U8
+from sobercrow.core.compiled import kernel
+from sobercrow.core.tracing._adjust_kernels import UNKNOWNS, accumulate, add_priors, derivatives, handles_of, take_step
+
+CHORD_PX = 0.4
+"""Curves are drawn as chords about this long."""
+SPACING_PX = 0.5
+"""Places on the curve that far apart are pulled at."""
+FURTHEST_PX = 0.7
+
+
+@kernel
+def _polygon_length(c: F64) -> float:
+    length = np.hypot(c[2] - c[0], c[3] - c[1]) + np.hypot(c[4] - c[2], c[5] - c[3])
+    return float(length + np.hypot(c[6] - c[4], c[7] - c[5]))
+
+
+@kernel
+def mark_band(controls: F64, starts: I64, place: I32, reach: int) -> int:
+    """Write into `place` (all −1) the ring of every pixel within `reach` of a curve; return how many there are."""
+    height, width = place.shape
+    count = 0
+    for ring in range(starts.size - 1):
+        for k in range(starts[ring], starts[ring + 1]):
+            c = controls[k]
+            steps = max(2, int(_polygon_length(c) / SPACING_PX) + 1)
+            for s in range(steps):
+                u = (s + 0.5) / steps
+                v = 1.0 - u
+                b0, b1, b2, b3 = v * v * v, 3.0 * u * v * v, 3.0 * u * u * v, u * u * u
+                x = b0 * c[0] + b1 * c[2] + b2 * c[4] + b3 * c[6]
+                y = b0 * c[1] + b1 * c[3] + b2 * c[5] + b3 * c[7]
+                column = min(max(int(np.floor(x)), 0), width - 1)
+                row = min(max(int(np.floor(y)), 0), height - 1)
+                for i in range(max(row - reach, 0), min(row + reach + 1, height)):
+                    for j in range(max(column - reach, 0), min(column + reach + 1, width)):
+                        if place[i, j] < 0:
+                            count += 1
+                        place[i, j] = ring
+    return count
+
+
+@kernel
+def list_band(place: I32, rows: I32, columns: I32, owner: I32) -> None:
+    """List the pixels marked by `mark_band`, with the ring that marked each; `place` is then where in the list."""
+    count = 0
+    for i in range(place.shape[0]):
+        for j in range(place.shape[1]):
+            if place[i, j] >= 0:
+                rows[count], columns[count], owner[count] = i, j, place[i, j]
+                place[i, j] = count
+                count += 1
+
+
+@kernel
+def _put(place: I32, cover: F32, row: int, column: int, amount: float) -> bool:
+    if column >= place.shape[1]:
+        return True
+    at = place[row, column]
+    if at < 0:
+        return abs(amount) < 1e-7
+    cover[at] += amount
+    return True
+
+
+@kernel
+def _add_line(place: I32, cover: F32, x0: float, y0: float, x1: float, y1: float) -> bool:
+    """Add how a line changes the covered area from each pixel of a row to the next; False if it leaves the band."""
+    height, width = place.shape
+    if y0 == y1:
+        return True
+    sign = -1.0
+    if y0 > y1:
+        x0, y0, x1, y1 = x1, y1, x0, y0
+        sign = 1.0
+    if y1 <= 0.0 or y0 >= height:
+        return True
+    slope = (x1 - x0) / (y1 - y0)
+    if y0 < 0.0:
+        x0, y0 = x0 - y0 * slope, 0.0
+    inside = True
+    x = x0
+    for row in range(int(y0), min(height, int(np.ceil(y1)))):
+        high = min(row + 1.0, y1) - max(float(row), y0)
+        ahead = x + slope * high
+        left, right = min(max(min(x, ahead), 0.0), width - 1e-6), min(max(max(x, ahead), 0.0), width - 1e-6)
+        first, last = int(np.floor(left)), int(np.floor(right))
+        rise = sign * high
+        if first == last:
+            mean = 0.5 * (left + right) - first
+            inside &= _put(place, cover, row, first, rise * (1.0 - mean))
+            inside &= _put(place, cover, row, first + 1, rise * mean)
+        else:
+            # what lies to the right of the line in each pixel it passes, less what lay there in the one before
+            before = 0.0
+            for column in range(first, last + 1):
+                enters, leaves = max(left, float(column)), min(right, column + 1.0)
+                share = (leaves - enters) / (right - left)
+                passed = (enters - left) / (right - left)
+                covered = passed + share * (column + 1.0 - 0.5 * (enters + leaves))
+                inside &= _put(place, cover, row, column, rise * (covered - before))
+                before = covered
+            inside &= _put(place, cover, row, last + 1, rise * (1.0 - before))
+        x = ahead
+    return inside
+
+
+@kernel
+def draw(controls: F64, starts: I64, place: I32, rows: I32, cover: F32, strayed: U8) -> None:
+    """Write the share of every pixel of the band that clockwise rings cover; mark the rings that left the band.
+
+    Exact signed areas, summed along rows, after Levien 2016 ("Inside the fastest font renderer in the world").
+    """
+    cover[:] = 0.0
+    for ring in range(starts.size - 1):
+        inside = True
+        for k in range(starts[ring], starts[ring + 1]):
+            c = controls[k]
+            steps = max(1, int(_polygon_length(c) / CHORD_PX) + 1)
+            x, y = c[0], c[1]
+            for s in range(1, steps + 1):
+                u = s / steps
+                v = 1.0 - u
+                b0, b1, b2, b3 = v * v * v, 3.0 * u * v * v, 3.0 * u * u * v, u * u * u
+                ahead_x = b0 * c[0] + b1 * c[2] + b2 * c[4] + b3 * c[6]
+                ahead_y = b0 * c[1] + b1 * c[3] + b2 * c[5] + b3 * c[7]
+                inside &= _add_line(place, cover, x, y, ahead_x, ahead_y)
+                x, y = ahead_x, ahead_y
+        strayed[ring] = 0 if inside else 1
+    carried = 0.0
+    for k in range(cover.size):
+        if k > 0 and rows[k] != rows[k - 1]:
+            carried = 0.0
+        carried += cover[k]
+        cover[k] = carried
+
+
+@kernel
+def soften(place: I32, rows: I32, columns: I32, taps: F64, values: F32, out: F32) -> None:
+    """Blur values of the band by one half of a symmetric kernel, its middle first; the band's rim goes on beyond it."""
+    level = np.empty_like(values)
+    count = values.size
+    for k in range(count):
+        total = taps[0] * values[k]
+        for way in (-1, 1):
+            last = values[k]
+            for d in range(1, taps.size):
+                there = k + way * d
+                if 0 <= there < count and rows[there] == rows[k] and columns[there] == columns[k] + way * d:
+                    last = values[there]
+                total += taps[d] * last
+        level[k] = total
+    for k in range(count):
+        total = taps[0] * level[k]
+        for way in (-1, 1):
+            last = level[k]
+            for d in range(1, taps.size):
+                i = rows[k] + way * d
+                if 0 <= i < place.shape[0] and place[i, columns[k]] >= 0:
+                    last = level[place[i, columns[k]]]
+                total += taps[d] * last
+        out[k] = total
+
+
+@kernel
+def step_ring(
+    place: I32,
+    pull: F32,
+    response: float,
+    state: F64,
+    is_corner: U8,
+    straight: U8,
+    held: U8,
+    home: F64,
+    controls: F64,
+    corner_pull: float,
+    thirds_pull: float,
+    damping: float,
+) -> None:
+    """Move one ring by a damped Gauss-Newton step.
+
+    `pull` says how much less than drawn is wanted at each pixel of the band, blurred once more: the gradient of the
+    squared difference is exact. `response` is what a pixel's difference changes by, squared and summed, for each px
+    of border that moves by one px.
+    """
+    m = state.shape[0]
+    diagonal = np.zeros((m, UNKNOWNS, UNKNOWNS))
+    side = np.zeros((m, UNKNOWNS, UNKNOWNS))
+    right = np.zeros((m, UNKNOWNS))
+    row = np.empty(2 * UNKNOWNS)
+    for i in range(m):
+        j = i + 1 if i + 1 < m else 0
+        c = controls[i]
+        steps = max(3, int(_polygon_length(c) / SPACING_PX) + 1)
+        for s in range(steps):
+            u = (s + 0.5) / steps
+            v = 1.0 - u
+            b0, b1, b2, b3 = v * v * v, 3.0 * u * v * v, 3.0 * u * u * v, u * u * u
+            x = b0 * c[0] + b1 * c[2] + b2 * c[4] + b3 * c[6]
+            y = b0 * c[1] + b1 * c[3] + b2 * c[5] + b3 * c[7]
+            across, down = int(np.floor(x)), int(np.floor(y))
+            if across < 0 or down < 0 or across >= place.shape[1] or down >= place.shape[0] or place[down, across] < 0:
+                continue
+            tx = 3.0 * (v * v * (c[2] - c[0]) + 2.0 * u * v * (c[4] - c[2]) + u * u * (c[6] - c[4]))
+            ty = 3.0 * (v * v * (c[3] - c[1]) + 2.0 * u * v * (c[5] - c[3]) + u * u * (c[7] - c[5]))
+            speed = np.hypot(tx, ty) + 1e-12
+            derivatives(u, -ty / speed, tx / speed, i, j, state, is_corner, straight, row)
+            accumulate(diagonal, side, right, i, j, row, -pull[place[down, across]] / response, speed / steps)
+    add_priors(diagonal, side, right, state, is_corner, straight, held, home, corner_pull, thirds_pull, damping)
+    take_step(diagonal, side, right, state, is_corner, FURTHEST_PX)
+    handles_of(state, is_corner, straight, controls)
+
+
+@kernel
+def step_rings(
+    first: int,
+    last: int,
+    starts: I64,
+    dampings: F64,
+    place: I32,
+    pull: F32,
+    response: float,
+    state: F64,
+    is_corner: U8,
+    straight: U8,
+    held: U8,
+    home: F64,
+    controls: F64,
+    corner_pull: float,
+    thirds_pull: float,
+) -> None:
+    """Move the rings from `first` up to `last`, those of negative damping excepted."""
+    for ring in range(first, last):
+        a, b = starts[ring], starts[ring + 1]
+        if dampings[ring] >= 0.0 and b - a > 1:
+            step_ring(
+                place,
+                pull,
+                response,
+                state[a:b],
+                is_corner[a:b],
+                straight[a:b],
+                held[a:b],
+                home[a:b],
+                controls[a:b],
+                corner_pull,
+                thirds_pull,
+                dampings[ring],
+            )
