@@ -37,7 +37,7 @@ def called_loops() -> list[tuple[str, str]]:
             continue
         for node in ast.walk(ast.parse(source.read_text())):
             if isinstance(node, ast.ImportFrom) and (node.module or "").endswith("_kernels"):
-                found |= {(node.module, name.name) for name in node.names}
+                found |= {(node.module, name.name) for name in node.names if not name.name.isupper()}
     return sorted(found)
 
 

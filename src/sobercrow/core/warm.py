@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import cv2
 import numpy as np
 
 from sobercrow.core.arrays import U8
@@ -33,7 +34,8 @@ def warm() -> None:
     """Run every step on a small drawing, a ring and a bar, and all of clean-up on it in colours."""
     grey = _drawing()
     coloured = (grey[..., None] * np.array([0.95, 0.9, 0.8])).astype(np.uint8)
-    Job(Picture(np.repeat(grey[..., None], 3, axis=2), 300.0)).run(Settings())
+    for drawing in (grey, cv2.GaussianBlur(grey, (0, 0), 1.0)):
+        Job(Picture(np.repeat(drawing[..., None], 3, axis=2), 300.0)).run(Settings())
     corners = ((20.0, 20.0), (60.0, 20.0), (40.0, 70.0))
     touch_ups = tuple(TouchUp(TouchTool.NIB, form, corners) for form in (TouchForm.FREEHAND, TouchForm.POLYGON))
     for mix in (None, GreyMix()):

@@ -21,6 +21,7 @@ from sobercrow.core.tracing._joint_kernels import (
     side_line,
     turn_strengths,
 )
+from sobercrow.core.tracing._ring_kernels import solve_ring
 from sobercrow.core.tracing._search_kernels import candidate_joints, cheapest_chain, gather
 from sobercrow.core.tracing.borders import find_borders
 
@@ -219,6 +220,23 @@ def test_the_cheapest_chain_of_a_straight_stretch_is_one_line() -> None:
     assert (pieces, straight[0]) == (1, 1)
     assert chosen[:2].tolist() == [0, 5]
     assert cost == pytest.approx(0.8)
+
+
+@pytest.mark.parametrize("joints", [1, 2, 3, 9])
+def test_rings_of_equations_are_solved_as_by_numpy(joints: int) -> None:
+    random = np.random.default_rng(joints)
+    side = random.normal(0, 1, (joints, 6, 6))
+    diagonal = np.array([a @ a.T for a in random.normal(0, 1, (joints, 6, 6))]) + 12 * np.eye(6)
+    whole = np.zeros((joints, 6, joints, 6))
+    for i in range(joints):
+        whole[i, :, i] += diagonal[i]
+        whole[i, :, (i + 1) % joints] += side[i]
+        whole[(i + 1) % joints, :, i] += side[i].T
+    right, step = random.normal(0, 1, (joints, 6)), np.empty((joints, 6))
+    solve_ring(diagonal, side, right, step)
+    square = whole.reshape(6 * joints, 6 * joints)
+    assert np.linalg.eigvalsh(square).min() > 0
+    assert step.ravel() == pytest.approx(np.linalg.solve(square, right.ravel()))
 
 
 def test_adjustment_brings_a_disturbed_circle_back() -> None:

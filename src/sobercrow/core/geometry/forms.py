@@ -216,4 +216,6 @@ def fit_rectangle(points: F64, start: Rectangle, level: bool, round_corners: boo
         return Rectangle(x, y, width, height, float(radius), 0.0 if level else float(p[5]))
 
     first = np.array([start.x, start.y, start.width, start.height, start.radius, start.angle_deg])
-    return made(least_squares(lambda p: from_rectangle(points, made(p)), first, x_scale=(1, 1, 1, 1, 1, 2)).x)
+    scale = (1, 1, 1, 1, 1, 2)
+    found = least_squares(lambda p: from_rectangle(points, made(p)), first, method="lm", x_scale=scale, max_nfev=200)
+    return made(found.x)

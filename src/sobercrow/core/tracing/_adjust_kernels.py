@@ -2,8 +2,7 @@
 
 All joints, tangents and handles move together to least normal distance from the border points: Gauss-Newton
 on the tangent-distance error (Wang, Pottmann & Liu 2006, "Fitting B-spline curves to point clouds by
-curvature-based squared distance minimization"), the normal equations solved by conjugate gradients
-(Hestenes & Stiefel 1952).
+curvature-based squared distance minimization").
 
 Each joint has six unknowns: x, y and, at a smooth joint, the tangent's angle and the lengths of the handle
 behind and ahead; at a corner, x and y of the handle behind and of the one ahead.
@@ -16,6 +15,7 @@ import numpy as np
 from sobercrow.core.arrays import F64, I64, U8
 from sobercrow.core.compiled import kernel
 from sobercrow.core.geometry._piece_kernels import foot
+from sobercrow.core.tracing._ring_kernels import solve_ring
 
 UNKNOWNS = 6
 LINE_STIFFNESS = 30.0
@@ -95,46 +95,27 @@ def accumulate(diagonal: F64, side: F64, right: F64, i: int, j: int, row: F64, v
 
 
 @kernel
-def _times(diagonal: F64, side: F64, x: F64, out: F64) -> None:
-    m = x.shape[0]
-    out[:] = 0.0
-    for i in range(m):
-        j = i + 1 if i + 1 < m else 0
-        for a in range(UNKNOWNS):
-            for b in range(UNKNOWNS):
-                out[i, a] += diagonal[i, a, b] * x[i, b] + side[i, a, b] * x[j, b]
-                out[j, b] += side[i, a, b] * x[i, a]
+def gather(block: F64, slope: F64, row: F64, value: float, weight: float) -> None:
+    """Add one residual `value` with its derivatives `row` (12) to the equations of a piece, (12, 12) and (12)."""
+    for a in range(2 * UNKNOWNS):
+        share = weight * row[a]
+        slope[a] -= share * value
+        for b in range(2 * UNKNOWNS):
+            block[a, b] += share * row[b]
 
 
 @kernel
-def _solve(diagonal: F64, side: F64, right: F64, step: F64) -> None:
-    """Conjugate gradients with the diagonal as preconditioner."""
-    m = right.shape[0]
-    scale = np.empty((m, UNKNOWNS))
-    for i in range(m):
-        for a in range(UNKNOWNS):
-            scale[i, a] = 1.0 / (diagonal[i, a, a] + 1e-12)
-    step[:] = 0.0
-    rest = right.copy()
-    z = rest * scale
-    way = z.copy()
-    out = np.empty((m, UNKNOWNS))
-    size = np.sum(rest * z)
-    goal = 1e-6 * size
-    for _ in range(min(60, UNKNOWNS * m)):
-        if size <= goal or size < 1e-18:
-            break
-        _times(diagonal, side, way, out)
-        bend = np.sum(way * out)
-        if bend <= 0.0:
-            break
-        share = size / bend
-        step += share * way
-        rest -= share * out
-        z = rest * scale
-        fresh = np.sum(rest * z)
-        way = z + (fresh / size) * way
-        size = fresh
+def spread(block: F64, slope: F64, diagonal: F64, side: F64, right: F64, i: int, j: int) -> None:
+    """Add the equations of a piece from joint i to joint j to those of all, and empty them."""
+    for a in range(UNKNOWNS):
+        right[i, a] += slope[a]
+        right[j, a] += slope[UNKNOWNS + a]
+        for b in range(UNKNOWNS):
+            diagonal[i, a, b] += block[a, b]
+            side[i, a, b] += block[a, UNKNOWNS + b]
+            diagonal[j, a, b] += block[UNKNOWNS + a, UNKNOWNS + b]
+    block[:] = 0.0
+    slope[:] = 0.0
 
 
 @kernel
@@ -212,7 +193,7 @@ def take_step(diagonal: F64, side: F64, right: F64, state: F64, is_corner: U8, f
     """Take the step that solves the equations, shortened as a whole: no joint moves further than `furthest` px."""
     m = state.shape[0]
     step = np.empty((m, UNKNOWNS))
-    _solve(diagonal, side, right, step)
+    solve_ring(diagonal, side, right, step)
     share = 1.0
     for i in range(m):
         for a in range(UNKNOWNS):
@@ -254,8 +235,12 @@ def adjust_once(
     side = np.zeros((m, UNKNOWNS, UNKNOWNS))
     right = np.zeros((m, UNKNOWNS))
     row = np.empty(2 * UNKNOWNS)
+    block, slope = np.zeros((2 * UNKNOWNS, 2 * UNKNOWNS)), np.zeros(2 * UNKNOWNS)
     total = 0.0
+    i = 0
     for k in range(xs.size):
+        if owner[k] != i:
+            spread(block, slope, diagonal, side, right, i, i + 1 if i + 1 < m else 0)
         i = owner[k]
         j = i + 1 if i + 1 < m else 0
         c = controls[i]
@@ -274,8 +259,9 @@ def adjust_once(
         # the Huber weight keeps a few bad points from bending a piece
         far = abs(distance)
         weight = weights[k] * (1.0 if far < 0.3 else 0.3 / far)
-        accumulate(diagonal, side, right, i, j, row, distance, weight)
+        gather(block, slope, row, distance, weight)
         total += weight * distance * distance
+    spread(block, slope, diagonal, side, right, i, i + 1 if i + 1 < m else 0)
     total += add_priors(
         diagonal, side, right, state, is_corner, straight, held, home, CORNER_PULL, THIRDS_PULL, damping
     )

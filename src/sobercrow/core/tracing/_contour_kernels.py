@@ -8,7 +8,13 @@ from sobercrow.core.arrays import F64, I64, U8
 from sobercrow.core.compiled import kernel
 from sobercrow.core.geometry._piece_kernels import foot, solve_handles
 from sobercrow.core.tracing._adjust_kernels import handles_of, settle
-from sobercrow.core.tracing._joint_kernels import arc_lengths, local_maxima, place_corner, turn_strengths
+from sobercrow.core.tracing._joint_kernels import (
+    arc_lengths,
+    hidden_corners,
+    local_maxima,
+    place_corner,
+    turn_strengths,
+)
 from sobercrow.core.tracing._search_kernels import candidate_joints, cheapest_chain
 
 CORNERS_APART_PX = 2.5
@@ -178,6 +184,30 @@ def _corner_places(points: F64, along: F64, corners: I64, low: float, high: floa
 
 
 @kernel
+def _placed_corners(
+    points: F64, along: F64, turns: F64, corner_rad: float, low: float, high: float, blur: float
+) -> F64:
+    """Find the corners of a border and place them, those included that others had hidden: rows as `place_corner`'s."""
+    n = points.shape[0]
+    closed = high - low >= along[n] - 1e-9
+    corners = local_maxima(points, along, turns, corner_rad, CORNERS_APART_PX)
+    places = np.empty((2 * corners.size + 2, 4))
+    count = _corner_places(points, along, corners, low, high, blur, places)
+    hidden = np.empty(2 * count, dtype=np.int64)
+    more = hidden_corners(points, along, places[:count], low, high, closed, corner_rad, hidden)
+    if more == 0:
+        return places[:count]
+    together = np.empty(corners.size + more, dtype=np.int64)
+    for c in range(corners.size):
+        together[c] = corners[c]
+    together[corners.size :] = hidden[:more]
+    together.sort()
+    places = np.empty((2 * together.size + 2, 4))
+    count = _corner_places(points, along, together, low, high, blur, places)
+    return places[:count]
+
+
+@kernel
 def _between(
     points: F64, along: F64, low: F64, high: F64, tolerance: float, smoothness: float, joints: F64, kinds: U8, lines: U8
 ) -> int:
@@ -256,9 +286,8 @@ def fit_contour(
     n = points.shape[0]
     along = arc_lengths(points)
     perimeter = along[n]
-    corners = local_maxima(points, along, turn_strengths(points, along), corner_rad, CORNERS_APART_PX)
-    places = np.empty((2 * corners.size + 2, 4))
-    count = _corner_places(points, along, corners, 0.0, perimeter, blur, places)
+    places = _placed_corners(points, along, turn_strengths(points, along), corner_rad, 0.0, perimeter, blur)
+    count = places.shape[0]
     room = int(perimeter) + 8 + count
     joints = np.zeros((room, 6))
     lines = np.zeros(room, dtype=np.uint8)
@@ -295,9 +324,8 @@ def fit_open(
     for k in range(n):
         if along[k] < END_GUARD_PX or length - along[k] < END_GUARD_PX:
             turns[k] = 0.0
-    corners = local_maxima(points, along, turns, corner_rad, CORNERS_APART_PX)
-    places = np.empty((2 * corners.size + 2, 4))
-    count = _corner_places(points, along, corners, 0.0, length, blur, places)
+    places = _placed_corners(points, along, turns, corner_rad, 0.0, length, blur)
+    count = places.shape[0]
     room = int(length) + 12 + count
     joints = np.zeros((room, 6))
     lines = np.zeros(room, dtype=np.uint8)

@@ -31,6 +31,12 @@ OFF_SIDE_PX = 0.35
 LONGEST_TIP_PX = 2.0
 """A tip is never extended further beyond the border than this."""
 
+HIDDEN_APART_PX, HIDDEN_WITHIN_PX = 1.8, 5.5
+"""Between these distances from a corner along the border another one is looked for."""
+
+HIDDEN_TURN = 1.4
+"""A hidden corner turns so many times as much as others must: it is read off few points."""
+
 SIDE_PX = 3.0
 """Length of border looked at on each side of a place."""
 
@@ -347,6 +353,63 @@ def place_corner(points: F64, along: F64, at: int, room_behind: float, room_ahea
     out[0, 1], out[0, 2] = x + shrink * dx, y + shrink * dy
     out[0, 3] = min(0.3 + 0.6 * blur + 0.5 * to_tip, 3.0)
     return 1
+
+
+@kernel
+def hidden_corners(
+    points: F64, along: F64, places: F64, low: float, high: float, closed: bool, least: float, found: I64
+) -> int:
+    """Write the corners that others close by had hidden; return how many.
+
+    At a short end both corners are turned over at once, in its middle, and only one is found. Beside each corner in
+    `places` (rows of arc length, x, y, distrust) the turn is read again, by sides that do not reach over that corner.
+    """
+    n = points.shape[0]
+    perimeter = along[n]
+    count = places.shape[0]
+    ahead, behind = np.empty(4), np.empty(4)
+    new = 0
+    for c in range(count):
+        for way in (-1, 1):
+            following = c + way
+            room = HIDDEN_WITHIN_PX
+            if closed:
+                gap = way * (places[following % count, 0] - places[c, 0])
+                gap = perimeter if count == 1 else gap % perimeter
+                room = min(room, gap - HIDDEN_APART_PX)
+            else:
+                edge = high if way > 0 else low
+                next_place = places[following, 0] if 0 <= following < count else edge
+                room = min(room, way * (next_place - places[c, 0]) - HIDDEN_APART_PX)
+            best, strongest, sign = -1, HIDDEN_TURN * least, 0.0
+            at = np.searchsorted(along[:n], places[c, 0] % perimeter) % n
+            for step in range(n // 2):
+                k = (at + way * step) % n
+                away = (way * (along[k] - places[c, 0])) % perimeter
+                if away > 0.5 * perimeter or away < HIDDEN_APART_PX:
+                    continue
+                if away > room:
+                    break
+                inner = away - 0.5 - SIDE_GAP_PX
+                reach = min(SIDE_PX, max(inner, 0.6))
+                toward, beyond = (behind, ahead) if way > 0 else (ahead, behind)
+                if not side_line(points, along, k, -way, SIDE_GAP_PX, reach, 1, toward):
+                    continue
+                if not side_line(points, along, k, way, SIDE_GAP_PX, min(SIDE_PX, room + 2.0 - away), 2, beyond):
+                    continue
+                cross = behind[2] * ahead[3] - behind[3] * ahead[2]
+                turn = np.arctan2(cross, behind[2] * ahead[2] + behind[3] * ahead[3])
+                if abs(turn) > strongest:
+                    best, strongest, sign = k, abs(turn), turn
+            if best >= 0 and new < found.size and sign != 0.0:
+                known = False
+                for other in range(new):
+                    gap = abs(along[found[other]] - along[best])
+                    known |= min(gap, perimeter - gap) < HIDDEN_APART_PX
+                if not known:
+                    found[new] = best
+                    new += 1
+    return new
 
 
 @kernel

@@ -10,13 +10,25 @@ import numpy as np
 
 from sobercrow.core.arrays import F32, F64, I32, I64, U8
 from sobercrow.core.compiled import kernel
-from sobercrow.core.tracing._adjust_kernels import UNKNOWNS, accumulate, add_priors, derivatives, handles_of, take_step
+from sobercrow.core.tracing._adjust_kernels import (
+    UNKNOWNS,
+    add_priors,
+    derivatives,
+    gather,
+    handles_of,
+    spread,
+    take_step,
+)
 
-CHORD_PX = 0.4
-"""Curves are drawn as chords about this long."""
-SPACING_PX = 0.5
+FLAT_PX = 0.005
+"""Curves are drawn as chords no further off than this."""
+SPACING_PX = 0.7
 """Places on the curve that far apart are pulled at."""
 FURTHEST_PX = 0.7
+SHORTEST_ARM = 0.15
+"""A corner made smooth gets handles no shorter than this share of its pieces."""
+LOOK_PX = 2.0
+"""Over such a length the direction of a corner's side is read."""
 
 
 @kernel
@@ -63,7 +75,7 @@ def list_band(place: I32, rows: I32, columns: I32, owner: I32) -> None:
 
 
 @kernel
-def _put(place: I32, cover: F32, row: int, column: int, amount: float) -> bool:
+def _put(place: I32, cover: F64, row: int, column: int, amount: float) -> bool:
     if column >= place.shape[1]:
         return True
     at = place[row, column]
@@ -74,15 +86,15 @@ def _put(place: I32, cover: F32, row: int, column: int, amount: float) -> bool:
 
 
 @kernel
-def _add_line(place: I32, cover: F32, x0: float, y0: float, x1: float, y1: float) -> bool:
+def _add_line(place: I32, cover: F64, x0: float, y0: float, x1: float, y1: float, amount: float) -> bool:
     """Add how a line changes the covered area from each pixel of a row to the next; False if it leaves the band."""
     height, width = place.shape
     if y0 == y1:
         return True
-    sign = -1.0
+    sign = -amount
     if y0 > y1:
         x0, y0, x1, y1 = x1, y1, x0, y0
-        sign = 1.0
+        sign = amount
     if y1 <= 0.0 or y0 >= height:
         return True
     slope = (x1 - x0) / (y1 - y0)
@@ -116,32 +128,47 @@ def _add_line(place: I32, cover: F32, x0: float, y0: float, x1: float, y1: float
 
 
 @kernel
-def draw(controls: F64, starts: I64, place: I32, rows: I32, cover: F32, strayed: U8) -> None:
-    """Write the share of every pixel of the band that clockwise rings cover; mark the rings that left the band.
+def _chords(c: F64) -> int:
+    """Into how many chords a cubic is parted so that none is off it by more than `FLAT_PX`."""
+    first = np.hypot(c[0] - 2.0 * c[2] + c[4], c[1] - 2.0 * c[3] + c[5])
+    second = np.hypot(c[2] - 2.0 * c[4] + c[6], c[3] - 2.0 * c[5] + c[7])
+    return int(np.sqrt(0.75 * max(first, second) / FLAT_PX)) + 1
 
-    Exact signed areas, summed along rows, after Levien 2016 ("Inside the fastest font renderer in the world").
+
+@kernel
+def draw(controls: F64, starts: I64, which: U8, amount: float, place: I32, steps: F64, strayed: U8) -> None:
+    """Add clockwise rings, or with `amount` −1 take them away; mark those that left the band.
+
+    `steps` holds by how much each pixel of the band is covered more than the one before it in its row, exactly, after
+    Levien 2016 ("Inside the fastest font renderer in the world").
     """
-    cover[:] = 0.0
     for ring in range(starts.size - 1):
+        if which[ring] == 0:
+            continue
         inside = True
         for k in range(starts[ring], starts[ring + 1]):
             c = controls[k]
-            steps = max(1, int(_polygon_length(c) / CHORD_PX) + 1)
+            chords = _chords(c)
             x, y = c[0], c[1]
-            for s in range(1, steps + 1):
-                u = s / steps
+            for s in range(1, chords + 1):
+                u = s / chords
                 v = 1.0 - u
                 b0, b1, b2, b3 = v * v * v, 3.0 * u * v * v, 3.0 * u * u * v, u * u * u
                 ahead_x = b0 * c[0] + b1 * c[2] + b2 * c[4] + b3 * c[6]
                 ahead_y = b0 * c[1] + b1 * c[3] + b2 * c[5] + b3 * c[7]
-                inside &= _add_line(place, cover, x, y, ahead_x, ahead_y)
+                inside &= _add_line(place, steps, x, y, ahead_x, ahead_y, amount)
                 x, y = ahead_x, ahead_y
         strayed[ring] = 0 if inside else 1
+
+
+@kernel
+def covered(rows: I32, steps: F64, cover: F32) -> None:
+    """Sum the steps along every row."""
     carried = 0.0
     for k in range(cover.size):
         if k > 0 and rows[k] != rows[k - 1]:
             carried = 0.0
-        carried += cover[k]
+        carried += steps[k]
         cover[k] = carried
 
 
@@ -198,6 +225,7 @@ def step_ring(
     side = np.zeros((m, UNKNOWNS, UNKNOWNS))
     right = np.zeros((m, UNKNOWNS))
     row = np.empty(2 * UNKNOWNS)
+    block, slope = np.zeros((2 * UNKNOWNS, 2 * UNKNOWNS)), np.zeros(2 * UNKNOWNS)
     for i in range(m):
         j = i + 1 if i + 1 < m else 0
         c = controls[i]
@@ -215,7 +243,8 @@ def step_ring(
             ty = 3.0 * (v * v * (c[3] - c[1]) + 2.0 * u * v * (c[5] - c[3]) + u * u * (c[7] - c[5]))
             speed = np.hypot(tx, ty) + 1e-12
             derivatives(u, -ty / speed, tx / speed, i, j, state, is_corner, straight, row)
-            accumulate(diagonal, side, right, i, j, row, -pull[place[down, across]] / response, speed / steps)
+            gather(block, slope, row, -pull[place[down, across]] / response, speed / steps)
+        spread(block, slope, diagonal, side, right, i, j)
     add_priors(diagonal, side, right, state, is_corner, straight, held, home, corner_pull, thirds_pull, damping)
     take_step(diagonal, side, right, state, is_corner, FURTHEST_PX)
     handles_of(state, is_corner, straight, controls)
@@ -257,3 +286,52 @@ def step_rings(
                 thirds_pull,
                 dampings[ring],
             )
+
+
+@kernel
+def _way_from(c: F64, backwards: bool) -> tuple[float, float]:
+    """Unit direction in which a cubic leaves its start, or its end if `backwards`, read over `LOOK_PX`."""
+    u = min(1.0, LOOK_PX / (_polygon_length(c) + 1e-9))
+    near_x, near_y, far_x, far_y = 0.0, 0.0, 0.0, 0.0
+    for end in range(2):
+        t = u if end == 1 else 0.25 * u
+        if backwards:
+            t = 1.0 - t
+        v = 1.0 - t
+        b0, b1, b2, b3 = v * v * v, 3.0 * t * v * v, 3.0 * t * t * v, t * t * t
+        near_x, near_y = far_x, far_y
+        far_x = b0 * c[0] + b1 * c[2] + b2 * c[4] + b3 * c[6]
+        far_y = b0 * c[1] + b1 * c[3] + b2 * c[5] + b3 * c[7]
+    size = np.hypot(far_x - near_x, far_y - near_y) + 1e-12
+    return (far_x - near_x) / size, (far_y - near_y) / size
+
+
+@kernel
+def ease_corners(
+    starts: I64, controls: F64, state: F64, is_corner: U8, straight: U8, least_rad: float, changed: U8
+) -> None:
+    """Make corners smooth that turn by less than `least_rad`, unless both sides are straight; mark their rings."""
+    for ring in range(starts.size - 1):
+        for i in range(starts[ring], starts[ring + 1]):
+            before = i - 1 if i > starts[ring] else starts[ring + 1] - 1
+            if is_corner[i] == 0 or (straight[before] == 1 and straight[i] == 1):
+                continue
+            ahead_x, ahead_y = _way_from(controls[i], False)
+            back_x, back_y = _way_from(controls[before], True)
+            turn = np.arctan2(ahead_x * back_y - ahead_y * back_x, -(ahead_x * back_x + ahead_y * back_y))
+            if abs(turn) >= least_rad:
+                continue
+            x, y = ahead_x - back_x, ahead_y - back_y
+            if straight[before] == 1:
+                x, y = -back_x, -back_y
+            elif straight[i] == 1:
+                x, y = ahead_x, ahead_y
+            shortest = 0.15 * np.hypot(
+                controls[before, 6] - controls[before, 0], controls[before, 7] - controls[before, 1]
+            )
+            into = max(np.hypot(state[i, 2], state[i, 3]), shortest)
+            shortest = 0.15 * np.hypot(controls[i, 6] - controls[i, 0], controls[i, 7] - controls[i, 1])
+            out = max(np.hypot(state[i, 4], state[i, 5]), shortest)
+            state[i, 2], state[i, 3], state[i, 4], state[i, 5] = np.arctan2(y, x), into, out, 0.0
+            is_corner[i] = 0
+            changed[ring] = 1

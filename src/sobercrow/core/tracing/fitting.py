@@ -19,6 +19,8 @@ from sobercrow.core.tracing._contour_kernels import fit_contour, fit_open
 
 NOISE_PX = 0.12
 """Usual error of a border point. Below a tolerance of about twice this the fit would follow noise."""
+SHARP_PX, SOFT_NOISE = 0.45, 0.15
+"""What an edge is wider than the former makes its border points less sure, by this share; tolerance grows as much."""
 BATCH_POINTS = 6000
 
 Progress = Callable[[float], None]
@@ -44,7 +46,8 @@ class Fitter:
     def of(cls, settings: Tracing, blur_px: float, grain_px: float = 1.0) -> Self:
         """Fit as the settings say borders of a picture with so wide edges."""
         grain = max(grain_px, 1.0)
-        tolerance = settings.effective_tolerance_px / grain
+        softer = max(blur_px / grain - SHARP_PX, 0.0)
+        tolerance = settings.effective_tolerance_px / grain + SOFT_NOISE * softer
         # a looser tolerance also says that less is wanted of the mean distance
         smoothness = 1.0 / max(tolerance, NOISE_PX) ** 2 * 0.125
         return cls(tolerance, math.radians(settings.effective_corner_angle_deg), smoothness, blur_px / grain, grain)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, replace
 from functools import partial
 
@@ -117,7 +118,8 @@ def _each_for_itself(
         borders = find_borders(field, settings.effective_speck_px2, settings.effective_hole_px2)
         contours = fit_borders(borders, settings, tell, grain_px)
         if grain_px == 1.0 and isinstance(separation, OneInk):
-            contours = settled_on_tones(contours, field, borders.blur_px)
+            corner_rad = math.radians(settings.effective_corner_angle_deg)
+            contours = settled_on_tones(contours, field, borders.blur_px, corner_rad)
         if settings.weight_px:
             borders, contours = _made_heavier(borders, contours, settings, grain_px)
         found.append((borders, _regular(borders.lines, contours, settings, grain_px, forms)))

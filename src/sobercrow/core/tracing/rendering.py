@@ -14,17 +14,18 @@ from __future__ import annotations
 import math
 import os
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import Self
 
 import numpy as np
+from numpy.typing import NDArray
 
 from sobercrow.core.arrays import F32, F64, I32, I64, U8
 from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.inks.separation import InkField
 from sobercrow.core.tracing._adjust_kernels import UNKNOWNS, handles_of
-from sobercrow.core.tracing._render_kernels import draw, list_band, mark_band, soften, step_rings
+from sobercrow.core.tracing._render_kernels import covered, draw, ease_corners, list_band, mark_band, soften, step_rings
 
 ROUNDS = 8
 BAND_PX = 2
@@ -39,10 +40,16 @@ THIRDS_PULL = 0.0001
 """Weight that draws handles to a third of the chord where the tones do not say."""
 LEVEL_RAD = 1e-6
 FIRST_DAMPING, LEAST_DAMPING = 0.02, 1e-3
-WORTHWHILE = 2e-3
+WORTHWHILE = 1e-2
 """A ring whose difference falls by a smaller share than this has settled."""
+NO_CORNER = 0.4
+"""A corner that turns by less than this share of the corner angle is none."""
+EASED_MAY_COST, EASED_MAY_COST_PX2 = 1.1, 0.02
+"""So much more may a ring differ for it, as a factor and in px² of ink."""
 UNLIKE = 0.08
 """Where the drawing differs by more than this, root mean square, the ink has tones of its own: nothing is moved."""
+
+Flags = NDArray[np.bool_]
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -85,12 +92,27 @@ class _Rings:
         rings.update()
         return rings
 
-    def update(self) -> None:
-        """Bring the control points in line with the unknowns."""
-        for a, b in pairwise(self.starts):
+    @property
+    def ring_of(self) -> I64:
+        """The ring of every row."""
+        return np.repeat(np.arange(len(self.starts) - 1), np.diff(self.starts))
+
+    def update(self, which: Flags | None = None) -> None:
+        """Bring the control points of some rings, or of all, in line with their unknowns."""
+        for k in range(len(self.starts) - 1) if which is None else np.flatnonzero(which):
+            a, b = self.starts[k], self.starts[k + 1]
             handles_of(self.state[a:b], self.is_corner[a:b], self.straight[a:b], self.controls[a:b])
 
-    def contour(self, ring: int, like: Contour) -> Contour:
+    def eased(self, least_rad: float) -> tuple[_Rings, Flags]:
+        """Return them with corners made smooth that turn by less, and which rings were changed."""
+        changed = np.zeros(len(self.starts) - 1, dtype=np.uint8)
+        state, is_corner = self.state.copy(), self.is_corner.copy()
+        ease_corners(self.starts, self.controls, state, is_corner, self.straight, least_rad, changed)
+        rings = replace(self, state=state, is_corner=is_corner, controls=self.controls.copy())
+        rings.update()
+        return rings, changed > 0
+
+    def contour(self, ring: int) -> Contour:
         """Return one of them as a contour again."""
         a, b = self.starts[ring], self.starts[ring + 1]
         controls, straight = self.controls[a:b], self.straight[a:b] == 1
@@ -98,7 +120,7 @@ class _Rings:
         points[straight, 2] = points[straight, 1]
         into_straight = np.roll(straight, 1)
         points[into_straight, 0] = points[into_straight, 1]
-        return Contour(points, like.kinds)
+        return Contour(points, np.where(self.is_corner[a:b] == 1, AnchorKind.CORNER, AnchorKind.SMOOTH))
 
 
 def _next(starts: I64) -> I64:
@@ -110,7 +132,7 @@ def _next(starts: I64) -> I64:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class _Band:
-    """The pixels near the curves, how much of each is ink, and how the picture was softened."""
+    """The pixels near the curves, how much of each is ink, how the picture was softened, and what has been drawn."""
 
     place: I32
     rows: I32
@@ -118,6 +140,7 @@ class _Band:
     owner: I32
     wanted: F32
     taps: F64
+    steps: F64
 
     @classmethod
     def of(cls, rings: _Rings, field: InkField, blur_px: float) -> Self:
@@ -131,13 +154,25 @@ class _Band:
         tones = field.grey[rows, columns].astype(np.float32)
         spread = field.paper_level - field.ink_level
         wanted = np.clip((field.paper_level - tones) / spread, 0.0, 1.0).astype(np.float32)
-        return cls(place, rows, columns, owner, wanted, taps)
+        return cls(place, rows, columns, owner, wanted, taps, np.zeros(count))
 
-    def drawn(self, rings: _Rings) -> tuple[F32, U8]:
-        """Draw rings as the picture would show them; also tell which left the band."""
-        cover, strayed = np.empty(len(self.rows), dtype=np.float32), np.zeros(len(rings.starts) - 1, dtype=np.uint8)
-        draw(rings.controls, rings.starts, self.place, self.rows, cover, strayed)
-        return self.softened(cover), strayed
+    def draw(self, rings: _Rings, which: Flags, amount: float = 1.0) -> Flags:
+        """Add some rings to the drawing, or take them away with −1; tell which have left the band."""
+        strayed = np.zeros(len(which), dtype=np.uint8)
+        draw(rings.controls, rings.starts, which.view(np.uint8), amount, self.place, self.steps, strayed)
+        return strayed > 0
+
+    def drawn(self) -> F32:
+        """Return what has been drawn as the picture would show it."""
+        cover = np.empty(len(self.rows), dtype=np.float32)
+        covered(self.rows, self.steps, cover)
+        return self.softened(cover)
+
+    def difference(self, count: int) -> tuple[F32, F64]:
+        """How much more is drawn than wanted at every pixel, and each of `count` rings' sum of squares."""
+        off: F32 = self.drawn() - self.wanted
+        costs = np.bincount(self.owner, off.astype(np.float64) ** 2, count)
+        return off, np.asarray(costs, dtype=np.float64)
 
     def softened(self, values: F32) -> F32:
         """Blur values of the band as the picture was."""
@@ -148,65 +183,73 @@ class _Band:
         return out
 
 
-def settled_on_tones(contours: list[Contour], field: InkField, edge_px: float) -> list[Contour]:
+def settled_on_tones(contours: list[Contour], field: InkField, edge_px: float, corner_rad: float) -> list[Contour]:
     """Move contours, ink on their right, until drawn they give back the tones of a picture; return them in order.
 
-    `edge_px` is the width of the picture's edges, as a standard deviation. A contour whose tones are not those of one
-    ink on one paper is returned as it is, and so is all if the threshold was moved off the edge.
+    Corners that then turn by much less than `corner_rad` become smooth, where the tones agree. `edge_px` is the width
+    of the picture's edges, as a standard deviation. A contour whose tones are not those of one ink on one paper is
+    returned as it is, and so is all if the threshold was moved off the edge.
     """
     spread = field.paper_level - field.ink_level
     if not contours or field.iso != field.neutral or spread <= 0:
         return contours
     blur = math.sqrt(max(edge_px**2 - PIXEL_VARIANCE, 0.0))
+    response = 1.0 / math.sqrt(1.0 + 4.0 * math.pi * blur**2)
     rings = _Rings.of(contours)
     band = _Band.of(rings, field, blur if blur >= LEAST_BLUR_PX else 0.0)
-    moved = _settle(rings, band, 1.0 / math.sqrt(1.0 + 4.0 * math.pi * blur**2))
-    return [rings.contour(k, c) if moved[k] else c for k, c in enumerate(contours)]
+    band.draw(rings, np.ones(len(contours), dtype=np.bool_))
+    _, costs = band.difference(len(contours))
+    alike = costs <= UNLIKE**2 * np.maximum(np.bincount(band.owner, minlength=len(contours)), 1)
+    lowest = _settle(rings, band, response, alike)
+    eased, changed = rings.eased(NO_CORNER * corner_rad)
+    changed &= alike
+    band.draw(rings, changed, -1.0)
+    band.draw(eased, changed)
+    smooth = _settle(eased, band, response, changed)
+    better = changed & (smooth <= EASED_MAY_COST * lowest + EASED_MAY_COST_PX2)
+    return [(eased if better[k] else rings).contour(k) if alike[k] else c for k, c in enumerate(contours)]
 
 
-def _settle(rings: _Rings, band: _Band, response: float) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
-    """Move rings to where they differ least; tell which were moved. A step that made a ring worse is taken back."""
-    count = len(rings.starts) - 1
-    ring_of = np.repeat(np.arange(count), np.diff(rings.starts))
-    best, lowest = rings.state.copy(), np.full(count, np.inf)
-    dampings = np.full(count, FIRST_DAMPING)
-    first: F64 = lowest
+def _settle(rings: _Rings, band: _Band, response: float, which: Flags) -> F64:
+    """Move some rings, which are drawn, to where they differ least; return each one's sum of squares.
+
+    A step that made a ring worse is taken back, and shorter ones follow.
+    """
+    best, lowest = rings.state.copy(), np.full(len(which), np.inf)
+    dampings = np.where(which, FIRST_DAMPING, -1.0)
     for step in range(ROUNDS + 1):
-        off, costs = _difference(rings, band, best, ring_of)
-        if step == 0:
-            first = costs
-            sizes = np.maximum(np.bincount(band.owner, minlength=count), 1)
-            dampings[costs > UNLIKE**2 * sizes] = -1.0
-        better = costs < lowest
+        off, costs = band.difference(len(which))
+        active = dampings >= 0
+        better, worse = active & (costs < lowest), active & (costs >= lowest)
         settled = better & (lowest - costs < WORTHWHILE * costs)
-        rows = better[ring_of]
-        best[rows], rings.state[~rows] = rings.state[rows], best[~rows]
-        lowest = np.where(better, costs, lowest)
-        dampings = np.where(
-            dampings < 0, dampings, np.where(better, np.maximum(0.5 * dampings, LEAST_DAMPING), 8.0 * dampings)
-        )
+        dampings[better] = np.maximum(0.5 * dampings[better], LEAST_DAMPING)
+        dampings[worse] *= 8.0
         dampings[settled] = -1.0
-        if step == ROUNDS or (dampings < 0).all():
+        lowest[better] = costs[better]
+        rows = better[rings.ring_of]
+        best[rows] = rings.state[rows]
+        if worse.any():
+            _put_back(rings, band, worse, best)
+            off, _ = band.difference(len(which))
+        active = dampings >= 0
+        if step == ROUNDS or not active.any():
             break
-        if not better.all():
-            rings.update()
-            off, _ = _difference(rings, band, best, ring_of)
+        band.draw(rings, active, -1.0)
         _step(rings, band.softened(off), band, response, dampings)
-    rings.update()
-    return lowest < first
+        strayed = band.draw(rings, active)
+        if strayed.any():
+            _put_back(rings, band, strayed, best)
+            dampings[strayed] = -1.0
+    return lowest
 
 
-def _difference(rings: _Rings, band: _Band, best: F64, ring_of: I64) -> tuple[F32, F64]:
-    """How much less than drawn is wanted at every pixel, and each ring's sum of squares."""
-    drawn, strayed = band.drawn(rings)
-    if strayed.any():
-        rows = strayed[ring_of] > 0
-        rings.state[rows] = best[rows]
-        rings.update()
-        drawn, _ = band.drawn(rings)
-    off: F32 = drawn - band.wanted
-    costs = np.bincount(band.owner, off.astype(np.float64) ** 2, len(rings.starts) - 1)
-    return off, np.asarray(costs, dtype=np.float64)
+def _put_back(rings: _Rings, band: _Band, which: Flags, best: F64) -> None:
+    """Draw some rings where they were best."""
+    band.draw(rings, which, -1.0)
+    rows = which[rings.ring_of]
+    rings.state[rows] = best[rows]
+    rings.update(which)
+    band.draw(rings, which)
 
 
 def _step(rings: _Rings, pull: F32, band: _Band, response: float, dampings: F64) -> None:

@@ -1,0 +1,116 @@
+"""Curves drawn with exact coverage, and moved until they give back the picture."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import cv2
+import numpy as np
+import pytest
+import shapely
+
+from drawings import disc, polygon
+from sobercrow.core.geometry.contour import AnchorKind, Contour
+from sobercrow.core.inks.separation import InkField
+from sobercrow.core.tracing import rendering
+from sobercrow.core.tracing.rendering import settled_on_tones
+
+CORNER = np.radians(48)
+KAPPA = 0.5523
+PIXEL_EDGE = 0.41
+"""Width of the edges of a picture without blur."""
+
+
+def field(grey: np.ndarray) -> InkField:
+    return InkField(grey, 127.5, 127.5, 0.0, 255.0)
+
+
+def circle(x: float, y: float, r: float, *, corners: bool = False) -> Contour:
+    k = KAPPA * r
+    points = [
+        ((x - k, y - r), (x, y - r), (x + k, y - r)),
+        ((x + r, y - k), (x + r, y), (x + r, y + k)),
+        ((x + k, y + r), (x, y + r), (x - k, y + r)),
+        ((x - r, y + k), (x - r, y), (x - r, y - k)),
+    ]
+    return Contour(np.array(points), np.full(4, AnchorKind.CORNER if corners else AnchorKind.SMOOTH))
+
+
+def straight(*corners: tuple[float, float]) -> Contour:
+    return Contour(np.repeat(np.array(corners)[:, None], 3, axis=1), np.zeros(len(corners)))
+
+
+def drawn(contours: list[Contour], size: int, blur: float) -> np.ndarray:
+    """The picture of contours as our own loops draw it, (size, size)."""
+    rings = rendering._Rings.of(contours)
+    band = rendering._Band.of(rings, field(np.full((size, size), 255, dtype=np.uint8)), blur)
+    whole = np.zeros((size, size))
+    band.draw(rings, np.ones(len(contours), dtype=bool))
+    whole[band.rows, band.columns] = band.drawn()
+    return whole
+
+
+def off_circle(contour: Contour, x: float, y: float, r: float) -> np.ndarray:
+    return np.abs(np.hypot(*(contour.sampled(0.25) - (x, y)).T) - r)
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_every_pixel_is_covered_as_shapely_says(seed: int) -> None:
+    random = np.random.default_rng(seed)
+    angles = np.sort(random.uniform(0, 2 * np.pi, 7))
+    corners = [(16 + r * np.cos(a), 16 + r * np.sin(a)) for a, r in zip(angles, random.uniform(4, 14, 7), strict=True)]
+    true = shapely.Polygon(corners)
+    found = drawn([straight(*corners)], 32, 0.0)
+    near = np.argwhere(found != 0.0)
+    areas = [true.intersection(shapely.box(x, y, x + 1, y + 1)).area for y, x in near]
+    assert found[tuple(near.T)] == pytest.approx(areas, abs=1e-5)
+
+
+def test_softened_tones_are_those_of_opencv() -> None:
+    ring = circle(20.3, 19.8, 11.0)
+    hard, soft = drawn([ring], 40, 0.0), drawn([ring], 40, 0.9)
+    inside = np.hypot(*(np.mgrid[:40, :40] + 0.5 - np.array([19.8, 20.3])[:, None, None])) < 9
+    wanted = cv2.GaussianBlur(np.where(inside, 1.0, hard), (7, 7), 0.9)
+    edge = np.abs(np.hypot(*(np.mgrid[:40, :40] + 0.5 - np.array([19.8, 20.3])[:, None, None])) - 11.0) < 2
+    assert soft[edge] == pytest.approx(wanted[edge], abs=0.01)
+
+
+@pytest.mark.parametrize("blur", [0.0, 0.8])
+def test_a_circle_drawn_off_its_place_comes_back_to_it(blur: float) -> None:
+    grey = disc(60, 30.2, 29.7, 14.3)
+    if blur:
+        grey = cv2.GaussianBlur(grey, (0, 0), blur)
+    astray = circle(30.3, 29.6, 14.2)
+    (found,) = settled_on_tones([astray], field(grey), np.hypot(PIXEL_EDGE, blur), CORNER)
+    assert off_circle(found, 30.2, 29.7, 14.3).max() < 0.03 < off_circle(astray, 30.2, 29.7, 14.3).max()
+
+
+def test_corners_go_where_their_sides_meet_and_false_ones_become_smooth() -> None:
+    corners = [(10.3, 10.6), (40.7, 14.1), (36.2, 44.8), (12.4, 38.3)]
+    placed = straight(
+        *[
+            (x + dx, y + dy)
+            for (x, y), (dx, dy) in zip(corners, ((0.2, 0.1), (-0.2, 0.1), (-0.1, -0.2), (0.1, -0.2)), strict=True)
+        ]
+    )
+    (found,) = settled_on_tones([placed], field(polygon(52, corners)), PIXEL_EDGE, CORNER)
+    assert found.anchors == pytest.approx(np.array(corners), abs=0.06)
+    assert (found.kinds == AnchorKind.CORNER).all()
+    (round_one,) = settled_on_tones([circle(30, 30, 14, corners=True)], field(disc(60, 30, 30, 14)), PIXEL_EDGE, CORNER)
+    assert (round_one.kinds == AnchorKind.SMOOTH).all()
+    assert off_circle(round_one, 30, 30, 14).max() < 0.03
+
+
+def test_both_sides_of_a_thin_stroke_settle_together() -> None:
+    grey = cv2.GaussianBlur(polygon(60, [(8, 20.4), (52, 30.4), (52, 32.4), (8, 22.4)]), (0, 0), 0.8)
+    wide = straight((8, 20.0), (52, 30.0), (52, 32.8), (8, 22.8))
+    (found,) = settled_on_tones([wide], field(grey), np.hypot(PIXEL_EDGE, 0.8), CORNER)
+    assert found.area() == pytest.approx(88.0, rel=0.02)
+
+
+def test_another_threshold_and_ink_of_other_tones_are_left_as_they_were() -> None:
+    grey, contour = disc(60, 30, 30, 14), circle(30.3, 30, 13.8)
+    assert settled_on_tones([contour], replace(field(grey), iso=90.0), PIXEL_EDGE, CORNER) == [contour]
+    pale = np.maximum(grey, 110)
+    assert settled_on_tones([contour], field(pale), PIXEL_EDGE, CORNER) == [contour]
+    assert settled_on_tones([], field(grey), PIXEL_EDGE, CORNER) == []
