@@ -94,7 +94,7 @@ def test_crossing_strokes_run_through_as_the_pen_did() -> None:
         way = (last - first) / np.hypot(*(last - first))
         points = shape.contours[0].sampled(0.5)
         off = (points - first) @ np.array([-way[1], way[0]])
-        assert np.abs(off).max() < 1.0
+        assert np.abs(off).max() < 1.1
 
 
 def test_closed_loops_close_and_a_stroke_that_meets_another_ends_at_it() -> None:

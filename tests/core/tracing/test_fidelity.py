@@ -26,7 +26,7 @@ def traced(grey: np.ndarray) -> Results:
 
 
 @pytest.mark.parametrize("face", ["DejaVu Sans", "DejaVu Serif", "DejaVu Sans:italic", "STIXGeneral:bold"])
-@pytest.mark.parametrize(("dirty", "mean", "p99", "found"), [(False, 0.050, 0.22, 0.97), (True, 0.070, 0.40, 0.95)])
+@pytest.mark.parametrize(("dirty", "mean", "p99", "found"), [(False, 0.068, 0.22, 0.97), (True, 0.075, 0.40, 0.95)])
 def test_words_of_96_px_keep_to_their_outline(face: str, dirty: bool, mean: float, p99: float, found: float) -> None:
     word = outline(face, 96)
     grey = render(word)

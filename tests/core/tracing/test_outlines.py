@@ -78,20 +78,34 @@ def test_smooth_anchors_have_both_handles_on_one_line() -> None:
 
 def test_less_detail_means_fewer_anchors_and_no_lost_shapes() -> None:
     found = separation(lettering("Wind and sail"))
-    counts = [trace(found, Tracing(detail=d)).artwork.anchor_count for d in (0, 30, 60, 90)]
+    counts = [trace(found, Tracing(detail=d)).artwork.anchor_count for d in (0, 30, 60, 100)]
     assert counts == sorted(counts)
     assert counts[0] < 0.8 * counts[-1]
 
 
-def test_a_quarter_turn_of_the_picture_turns_the_artwork() -> None:
-    grey = lettering("Fen")
-    straight = trace(separation(grey), Tracing()).artwork
-    turned = trace(separation(np.ascontiguousarray(np.rot90(grey, -1))), Tracing()).artwork
-    a = np.concatenate([c.sampled(0.5) for s in straight.shapes for c in s.contours])
-    b = np.concatenate([c.sampled(0.5) for s in turned.shapes for c in s.contours])
-    expected = np.column_stack([grey.shape[0] - a[:, 1], a[:, 0]])
-    away = cKDTree(b).query(expected)[0]
-    assert np.percentile(away, 95) < 0.35
+@pytest.mark.parametrize(("text", "face"), [("Fen&g", "DejaVu Serif"), ("28Sqy", "STIXGeneral")])
+@pytest.mark.parametrize("quarters", [0, 1, 2, 3])
+@pytest.mark.parametrize("mirrored", [False, True])
+def test_a_picture_turned_or_mirrored_gives_the_artwork_turned_or_mirrored(
+    text: str, face: str, quarters: int, mirrored: bool
+) -> None:
+    grey = lettering(text, 72, face)
+    turned = np.rot90(grey[:, ::-1] if mirrored else grey, quarters)
+    anchors = [
+        np.concatenate(
+            [c.points for s in trace(separation(np.ascontiguousarray(g)), Tracing()).artwork.shapes for c in s.contours]
+        )
+        for g in (grey, turned)
+    ]
+    expected = anchors[0].reshape(-1, 2).copy()
+    if mirrored:
+        expected[:, 0] = grey.shape[1] - expected[:, 0]
+    height, width = grey.shape
+    for _ in range(quarters):
+        expected = np.column_stack([expected[:, 1], width - expected[:, 0]])
+        height, width = width, height
+    assert len(anchors[0]) == len(anchors[1])
+    assert cKDTree(anchors[1].reshape(-1, 2)).query(expected)[0].max() < 1e-4
 
 
 def test_the_smallest_spots_still_become_closed_contours() -> None:

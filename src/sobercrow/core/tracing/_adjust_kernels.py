@@ -119,6 +119,18 @@ def spread(block: F64, slope: F64, diagonal: F64, side: F64, right: F64, i: int,
 
 
 @kernel
+def _hold(diagonal: F64, side: F64, right: F64, i: int, unknown: int) -> None:
+    """Keep an unknown of joint i as it is."""
+    before = i - 1 if i > 0 else right.shape[0] - 1
+    diagonal[i, unknown, :] = 0.0
+    diagonal[i, :, unknown] = 0.0
+    side[i, unknown, :] = 0.0
+    side[before, :, unknown] = 0.0
+    diagonal[i, unknown, unknown] = 1.0
+    right[i, unknown] = 0.0
+
+
+@kernel
 def add_priors(
     diagonal: F64,
     side: F64,
@@ -168,11 +180,6 @@ def add_priors(
     for i in range(m):
         for a in range(UNKNOWNS):
             diagonal[i, a, a] += 1e-3 + damping * diagonal[i, a, a]
-        if is_corner[i] == 0 and held[i] & 1:
-            diagonal[i, 2, 2] += 1e12
-        if held[i] & 2:
-            diagonal[i, 0, 0] += 1e12
-            diagonal[i, 1, 1] += 1e12
         if is_corner[i] == 1:
             for a in range(2):
                 diagonal[i, a, a] += corner_pull
@@ -185,6 +192,12 @@ def add_priors(
             diagonal[i, 0, 1] += 0.3 * ct * st
             diagonal[i, 1, 0] += 0.3 * ct * st
             diagonal[i, 1, 1] += 0.3 * st * st
+    for i in range(m):
+        if is_corner[i] == 0 and held[i] & 1:
+            _hold(diagonal, side, right, i, 2)
+        if held[i] & 2:
+            _hold(diagonal, side, right, i, 0)
+            _hold(diagonal, side, right, i, 1)
     return total
 
 

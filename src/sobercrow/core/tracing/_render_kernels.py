@@ -25,6 +25,8 @@ FLAT_PX = 0.005
 SPACING_PX = 0.7
 """Places on the curve that far apart are pulled at."""
 FURTHEST_PX = 0.7
+BESIDE_PX = 1e-3
+"""Nearer than this to the line between pixels both are read."""
 SHORTEST_ARM = 0.15
 """A corner made smooth gets handles no shorter than this share of its pieces."""
 LOOK_PX = 2.0
@@ -38,11 +40,14 @@ def _polygon_length(c: F64) -> float:
 
 
 @kernel
-def mark_band(controls: F64, starts: I64, place: I32, reach: int) -> int:
-    """Write into `place` (all −1) the ring of every pixel within `reach` of a curve; return how many there are."""
+def mark_band(controls: F64, starts: I64, order: I64, place: I32, reach: int) -> int:
+    """Write into `place` (all −1) the ring of every pixel within `reach` of a curve; return how many there are.
+
+    Of several rings near a pixel it is the one that comes last in `order`.
+    """
     height, width = place.shape
     count = 0
-    for ring in range(starts.size - 1):
+    for ring in order:
         for k in range(starts[ring], starts[ring + 1]):
             c = controls[k]
             steps = max(2, int(_polygon_length(c) / SPACING_PX) + 1)
@@ -52,10 +57,10 @@ def mark_band(controls: F64, starts: I64, place: I32, reach: int) -> int:
                 b0, b1, b2, b3 = v * v * v, 3.0 * u * v * v, 3.0 * u * u * v, u * u * u
                 x = b0 * c[0] + b1 * c[2] + b2 * c[4] + b3 * c[6]
                 y = b0 * c[1] + b1 * c[3] + b2 * c[5] + b3 * c[7]
-                column = min(max(int(np.floor(x)), 0), width - 1)
-                row = min(max(int(np.floor(y)), 0), height - 1)
-                for i in range(max(row - reach, 0), min(row + reach + 1, height)):
-                    for j in range(max(column - reach, 0), min(column + reach + 1, width)):
+                left, right = int(np.floor(x - BESIDE_PX)) - reach, int(np.floor(x + BESIDE_PX)) + reach
+                top, bottom = int(np.floor(y - BESIDE_PX)) - reach, int(np.floor(y + BESIDE_PX)) + reach
+                for i in range(min(max(top, 0), height - 1), max(min(bottom, height - 1), 0) + 1):
+                    for j in range(min(max(left, 0), width - 1), max(min(right, width - 1), 0) + 1):
                         if place[i, j] < 0:
                             count += 1
                         place[i, j] = ring
@@ -75,32 +80,29 @@ def list_band(place: I32, rows: I32, columns: I32, owner: I32) -> None:
 
 
 @kernel
-def _put(place: I32, cover: F64, row: int, column: int, amount: float) -> bool:
-    if column >= place.shape[1]:
-        return True
-    at = place[row, column]
-    if at < 0:
-        return abs(amount) < 1e-7
-    cover[at] += amount
-    return True
+def _put(place: I32, steps: F64, row: int, column: int, amount: float) -> None:
+    """Add to the step at a pixel; beside the band, at the next pixel of the band in its row."""
+    while column < place.shape[1] and place[row, column] < 0:
+        column += 1
+    if column < place.shape[1]:
+        steps[place[row, column]] += amount
 
 
 @kernel
-def _add_line(place: I32, cover: F64, x0: float, y0: float, x1: float, y1: float, amount: float) -> bool:
-    """Add how a line changes the covered area from each pixel of a row to the next; False if it leaves the band."""
+def _add_line(place: I32, steps: F64, x0: float, y0: float, x1: float, y1: float, amount: float) -> None:
+    """Add how a line changes the covered area from each pixel of a row to the next."""
     height, width = place.shape
     if y0 == y1:
-        return True
+        return
     sign = -amount
     if y0 > y1:
         x0, y0, x1, y1 = x1, y1, x0, y0
         sign = amount
     if y1 <= 0.0 or y0 >= height:
-        return True
+        return
     slope = (x1 - x0) / (y1 - y0)
     if y0 < 0.0:
         x0, y0 = x0 - y0 * slope, 0.0
-    inside = True
     x = x0
     for row in range(int(y0), min(height, int(np.ceil(y1)))):
         high = min(row + 1.0, y1) - max(float(row), y0)
@@ -110,8 +112,8 @@ def _add_line(place: I32, cover: F64, x0: float, y0: float, x1: float, y1: float
         rise = sign * high
         if first == last:
             mean = 0.5 * (left + right) - first
-            inside &= _put(place, cover, row, first, rise * (1.0 - mean))
-            inside &= _put(place, cover, row, first + 1, rise * mean)
+            _put(place, steps, row, first, rise * (1.0 - mean))
+            _put(place, steps, row, first + 1, rise * mean)
         else:
             # what lies to the right of the line in each pixel it passes, less what lay there in the one before
             before = 0.0
@@ -120,11 +122,10 @@ def _add_line(place: I32, cover: F64, x0: float, y0: float, x1: float, y1: float
                 share = (leaves - enters) / (right - left)
                 passed = (enters - left) / (right - left)
                 covered = passed + share * (column + 1.0 - 0.5 * (enters + leaves))
-                inside &= _put(place, cover, row, column, rise * (covered - before))
+                _put(place, steps, row, column, rise * (covered - before))
                 before = covered
-            inside &= _put(place, cover, row, last + 1, rise * (1.0 - before))
+            _put(place, steps, row, last + 1, rise * (1.0 - before))
         x = ahead
-    return inside
 
 
 @kernel
@@ -136,8 +137,8 @@ def _chords(c: F64) -> int:
 
 
 @kernel
-def draw(controls: F64, starts: I64, which: U8, amount: float, place: I32, steps: F64, strayed: U8) -> None:
-    """Add clockwise rings, or with `amount` −1 take them away; mark those that left the band.
+def draw(controls: F64, starts: I64, which: U8, amount: float, place: I32, steps: F64) -> None:
+    """Add clockwise rings, or with `amount` −1 take them away.
 
     `steps` holds by how much each pixel of the band is covered more than the one before it in its row, exactly, after
     Levien 2016 ("Inside the fastest font renderer in the world").
@@ -145,7 +146,6 @@ def draw(controls: F64, starts: I64, which: U8, amount: float, place: I32, steps
     for ring in range(starts.size - 1):
         if which[ring] == 0:
             continue
-        inside = True
         for k in range(starts[ring], starts[ring + 1]):
             c = controls[k]
             chords = _chords(c)
@@ -156,9 +156,8 @@ def draw(controls: F64, starts: I64, which: U8, amount: float, place: I32, steps
                 b0, b1, b2, b3 = v * v * v, 3.0 * u * v * v, 3.0 * u * u * v, u * u * u
                 ahead_x = b0 * c[0] + b1 * c[2] + b2 * c[4] + b3 * c[6]
                 ahead_y = b0 * c[1] + b1 * c[3] + b2 * c[5] + b3 * c[7]
-                inside &= _add_line(place, steps, x, y, ahead_x, ahead_y, amount)
+                _add_line(place, steps, x, y, ahead_x, ahead_y, amount)
                 x, y = ahead_x, ahead_y
-        strayed[ring] = 0 if inside else 1
 
 
 @kernel
@@ -200,6 +199,18 @@ def soften(place: I32, rows: I32, columns: I32, taps: F64, values: F32, out: F32
 
 
 @kernel
+def _pulled_at(place: I32, pull: F32, x: float, y: float) -> float:
+    """The pull at a place; on the line between pixels, the mean of theirs."""
+    total = 0.0
+    for quarter in range(4):
+        column = int(np.floor(x + (BESIDE_PX if quarter & 1 else -BESIDE_PX)))
+        row = int(np.floor(y + (BESIDE_PX if quarter & 2 else -BESIDE_PX)))
+        if 0 <= column < place.shape[1] and 0 <= row < place.shape[0] and place[row, column] >= 0:
+            total += 0.25 * pull[place[row, column]]
+    return total
+
+
+@kernel
 def step_ring(
     place: I32,
     pull: F32,
@@ -236,14 +247,12 @@ def step_ring(
             b0, b1, b2, b3 = v * v * v, 3.0 * u * v * v, 3.0 * u * u * v, u * u * u
             x = b0 * c[0] + b1 * c[2] + b2 * c[4] + b3 * c[6]
             y = b0 * c[1] + b1 * c[3] + b2 * c[5] + b3 * c[7]
-            across, down = int(np.floor(x)), int(np.floor(y))
-            if across < 0 or down < 0 or across >= place.shape[1] or down >= place.shape[0] or place[down, across] < 0:
-                continue
+            value = _pulled_at(place, pull, x, y)
             tx = 3.0 * (v * v * (c[2] - c[0]) + 2.0 * u * v * (c[4] - c[2]) + u * u * (c[6] - c[4]))
             ty = 3.0 * (v * v * (c[3] - c[1]) + 2.0 * u * v * (c[5] - c[3]) + u * u * (c[7] - c[5]))
             speed = np.hypot(tx, ty) + 1e-12
             derivatives(u, -ty / speed, tx / speed, i, j, state, is_corner, straight, row)
-            gather(block, slope, row, -pull[place[down, across]] / response, speed / steps)
+            gather(block, slope, row, -value / response, speed / steps)
         spread(block, slope, diagonal, side, right, i, j)
     add_priors(diagonal, side, right, state, is_corner, straight, held, home, corner_pull, thirds_pull, damping)
     take_step(diagonal, side, right, state, is_corner, FURTHEST_PX)

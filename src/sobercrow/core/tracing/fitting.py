@@ -14,6 +14,7 @@ import numpy as np
 from sobercrow.core.arrays import F64
 from sobercrow.core.errors import Cancelled
 from sobercrow.core.geometry.contour import Contour
+from sobercrow.core.geometry.polygon import polygon_area
 from sobercrow.core.settings import Tracing
 from sobercrow.core.tracing._contour_kernels import fit_contour, fit_open
 
@@ -21,11 +22,38 @@ NOISE_PX = 0.12
 """Usual error of a border point. Below a tolerance of about twice this the fit would follow noise."""
 SHARP_PX, SOFT_NOISE = 0.45, 0.15
 """What an edge is wider than the former makes its border points less sure, by this share; tolerance grows as much."""
+FIRST = np.array((1.0, 1e-3))
+"""A border is read from the point furthest in this direction."""
 BATCH_POINTS = 6000
 
 Progress = Callable[[float], None]
 """Called with the share done, 0-1; may raise `Cancelled` to stop the work."""
 Result = TypeVar("Result")
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Frame:
+    """The view of a border that is the same however the picture is turned by quarters or mirrored."""
+
+    middle: F64
+    turn: F64
+
+    @classmethod
+    def of(cls, line: F64) -> Self:
+        """Find the view in which a border is wider than high and heavier to the right and at the bottom."""
+        middle = 0.5 * (line.min(axis=0) + line.max(axis=0))
+        off = line - middle
+        spread, lean = (off**2).sum(axis=0), (off**3).sum(axis=0)
+        turn = np.diag(np.where(lean < 0, -1.0, 1.0))
+        return cls(middle, turn if spread[0] >= spread[1] else turn[:, ::-1])
+
+    def seen(self, line: F64) -> F64:
+        """Points as seen in it."""
+        return np.asarray((line - self.middle) @ self.turn)
+
+    def back(self, points: F64) -> F64:
+        """Where points seen in it lie."""
+        return np.asarray(points @ self.turn.T + self.middle)
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,26 +81,50 @@ class Fitter:
         return cls(tolerance, math.radians(settings.effective_corner_angle_deg), smoothness, blur_px / grain, grain)
 
     def closed(self, line: F64) -> Contour:
-        """Fit a closed border (n, 2)."""
+        """Fit a closed border (n, 2); turned by quarters or mirrored it gives the same, turned or mirrored."""
         line = self._thinned(line)
+        frame = _Frame.of(line)
+        seen = frame.seen(line)
+        reverse = polygon_area(seen) < 0
+        seen = seen[::-1] if reverse else seen
+        seen = np.ascontiguousarray(np.roll(seen, -int(np.argmax(seen @ FIRST)), axis=0))
         anchors, kinds = self._room(line)
-        count = fit_contour(line, self.tolerance, self.corner_rad, self.smoothness, self.blur, anchors, kinds)
-        return Contour(anchors[:count].reshape(count, 3, 2) * self.grain_px, kinds[:count])
+        count = fit_contour(seen, self.tolerance, self.corner_rad, self.smoothness, self.blur, anchors, kinds)
+        points = frame.back(anchors[:count].reshape(count, 3, 2)) * self.grain_px
+        contour = Contour(points, kinds[:count])
+        return contour.reversed() if reverse else contour
 
     def open(self, line: F64, ends: F64) -> Contour:
         """Fit a border (n, 2) between its first and its last point; `ends` as in `fit_open`."""
         exactly = line[[0, -1]]
         last = line[-1:] / self.grain_px
         line = self._thinned(line[:-1])
-        line = np.ascontiguousarray(np.concatenate([line, last]))
+        line = np.concatenate([line, last])
+        frame = _Frame.of(line)
+        seen, ends = frame.seen(line), np.column_stack([ends[:, :2] @ frame.turn, ends[:, 2]])
+        reverse = bool(seen[-1] @ FIRST > seen[0] @ FIRST)
+        if reverse:
+            seen, ends = seen[::-1], ends[::-1] * (-1.0, -1.0, 1.0)
         anchors, kinds = self._room(line)
-        count = fit_open(line, ends, self.tolerance, self.corner_rad, self.smoothness, self.blur, anchors, kinds)
-        points = anchors[:count].reshape(count, 3, 2) * self.grain_px
+        count = fit_open(
+            np.ascontiguousarray(seen),
+            np.ascontiguousarray(ends),
+            self.tolerance,
+            self.corner_rad,
+            self.smoothness,
+            self.blur,
+            anchors,
+            kinds,
+        )
+        points = frame.back(anchors[:count].reshape(count, 3, 2)) * self.grain_px
+        kind = kinds[:count]
+        if reverse:
+            points, kind = points[::-1, ::-1].copy(), kind[::-1]
         for end, place in ((0, exactly[0]), (-1, exactly[1])):
             points[end] += place - points[end, 1]
             points[end, 1] = place
         points[0, 0], points[-1, 2] = points[0, 1], points[-1, 1]
-        return Contour(points, kinds[:count], closed=False)
+        return Contour(points, kind, closed=False)
 
     def _thinned(self, line: F64) -> F64:
         if self.grain_px == 1.0:

@@ -73,8 +73,11 @@ class _Rings:
         after = points[_next(starts)]
         straight = (points[:, 2] == points[:, 1]).all(axis=1) & (after[:, 0] == after[:, 1]).all(axis=1)
         back, ahead = points[:, 0] - points[:, 1], points[:, 2] - points[:, 1]
+        chord = after[:, 1] - points[:, 1]
+        leaving, arriving = np.where(straight[:, None], chord, ahead), -back
+        arriving[_next(starts)[straight]] = chord[straight]
+        way = leaving + arriving
         is_corner = kinds == AnchorKind.CORNER
-        way = ahead - back
         angle = np.arctan2(way[:, 1], way[:, 0])
         quarter = np.abs((angle + math.pi / 4) % (math.pi / 2) - math.pi / 4)
         lengths = np.hypot(back[:, 0], back[:, 1]), np.hypot(ahead[:, 0], ahead[:, 1])
@@ -96,6 +99,12 @@ class _Rings:
     def ring_of(self) -> I64:
         """The ring of every row."""
         return np.repeat(np.arange(len(self.starts) - 1), np.diff(self.starts))
+
+    def by_length(self) -> I64:
+        """Return the rings, the longest first: an order that does not depend on how the picture is turned."""
+        legs = np.diff(self.controls.reshape(-1, 4, 2), axis=1)
+        lengths = np.add.reduceat(np.hypot(legs[..., 0], legs[..., 1]).sum(axis=1), self.starts[:-1])
+        return np.argsort(-lengths)
 
     def update(self, which: Flags | None = None) -> None:
         """Bring the control points of some rings, or of all, in line with their unknowns."""
@@ -148,7 +157,7 @@ class _Band:
         taps = np.exp(-0.5 * (np.arange(math.ceil(2.5 * blur_px) + 1) / max(blur_px, 1e-3)) ** 2)
         taps /= 2.0 * taps.sum() - taps[0]
         place = np.full(field.grey.shape, -1, dtype=np.int32)
-        count = mark_band(rings.controls, rings.starts, place, BAND_PX + len(taps) - 1)
+        count = mark_band(rings.controls, rings.starts, rings.by_length(), place, BAND_PX + len(taps) - 1)
         rows, columns, owner = (np.empty(count, dtype=np.int32) for _ in range(3))
         list_band(place, rows, columns, owner)
         tones = field.grey[rows, columns].astype(np.float32)
@@ -156,11 +165,9 @@ class _Band:
         wanted = np.clip((field.paper_level - tones) / spread, 0.0, 1.0).astype(np.float32)
         return cls(place, rows, columns, owner, wanted, taps, np.zeros(count))
 
-    def draw(self, rings: _Rings, which: Flags, amount: float = 1.0) -> Flags:
-        """Add some rings to the drawing, or take them away with −1; tell which have left the band."""
-        strayed = np.zeros(len(which), dtype=np.uint8)
-        draw(rings.controls, rings.starts, which.view(np.uint8), amount, self.place, self.steps, strayed)
-        return strayed > 0
+    def draw(self, rings: _Rings, which: Flags, amount: float = 1.0) -> None:
+        """Add some rings to the drawing, or take them away with −1."""
+        draw(rings.controls, rings.starts, which.view(np.uint8), amount, self.place, self.steps)
 
     def drawn(self) -> F32:
         """Return what has been drawn as the picture would show it."""
@@ -236,10 +243,7 @@ def _settle(rings: _Rings, band: _Band, response: float, which: Flags) -> F64:
             break
         band.draw(rings, active, -1.0)
         _step(rings, band.softened(off), band, response, dampings)
-        strayed = band.draw(rings, active)
-        if strayed.any():
-            _put_back(rings, band, strayed, best)
-            dampings[strayed] = -1.0
+        band.draw(rings, active)
     return lowest
 
 
