@@ -17,6 +17,7 @@ from sobercrow.core.formats.files import write_whole
 from sobercrow.core.formats.palette import read_palette
 from sobercrow.core.formats.recipes import SUFFIX, RecipeBook, read_recipe, user_folder
 from sobercrow.core.formats.svg import write_svg
+from sobercrow.core.geometry.forms import kind_of
 from sobercrow.core.inks.separation import OneInk
 from sobercrow.core.job import Job, Results
 from sobercrow.core.picture.decode import decode_picture, read_bytes
@@ -104,7 +105,7 @@ def _tracing_options(command: Callable[..., None]) -> Callable[..., None]:
     show_default=True,
     help="Filled outlines, or strokes with a width.",
 )
-@click.option("--free", is_flag=True, help="Draw circles, ellipses and rectangles by free curves too.")
+@click.option("--free", is_flag=True, help="Draw circles, ellipses, rectangles and bars by free curves too.")
 @click.option("--dpi", type=float, help=_help(BringIn, "dpi") + " A page of a PDF is drawn at it.")
 @click.option("--page", type=int, default=1, show_default=True, help="Which page of a PDF.")
 @click.option(
@@ -316,11 +317,7 @@ def figures_report(results: Results) -> dict[str, Any]:
             for ink, share in zip(results.separation.inks, results.separation.coverage, strict=True)
         ],
         "true_shapes": [
-            {
-                "kind": type(found.form).__name__.lower(),
-                **asdict(found.form),
-                "deviation_px": round(found.deviation_px, 4),
-            }
+            {"kind": kind_of(found.form), **asdict(found.form), "deviation_px": round(found.deviation_px, 4)}
             for found in results.forms
         ],
         "width_mm": round(results.artwork.width_px * 25.4 / results.artwork.dpi, 3),

@@ -13,6 +13,7 @@ from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QLabel,
+    QListWidget,
     QPushButton,
     QToolButton,
     QVBoxLayout,
@@ -22,6 +23,9 @@ from PySide6.QtWidgets import (
 from sobercrow.core.settings import Meaning
 from sobercrow.desktop import tokens
 from sobercrow.desktop.theme import icon, palette
+
+ROW_PX, MOST_ROWS = 25, 6
+"""Height of a row in a list of texts, and how many it shows at once."""
 
 
 def label(text: str = "", *, title: bool = False, strong: bool = False, muted: bool = False) -> QLabel:
@@ -302,6 +306,20 @@ def row_of(*parts: QWidget) -> QWidget:
     for part in parts:
         layout.addWidget(part, 1)
     return row
+
+
+def text_list(name: str) -> QListWidget:
+    """Return an empty list of texts."""
+    made = QListWidget()
+    made.setAccessibleName(name)
+    return made
+
+
+def fill_list(rows: QListWidget, texts: list[str]) -> None:
+    """Show texts in a list that is as high as they need."""
+    rows.clear()
+    rows.addItems(texts)
+    rows.setFixedHeight(min(max(len(texts), 1), MOST_ROWS) * ROW_PX + 6)
 
 
 def doing(name: str, tip: str, work: Callable[[], object]) -> QPushButton:

@@ -206,6 +206,10 @@ def test_lower_inks_run_on_beneath_upper_ones_by_the_overlap() -> None:
         lower, upper = artwork.layers
         assert upper.shapes[0].bounds() == pytest.approx((70, 10, 110, 70), abs=0.1)
         assert lower.shapes[0].bounds() == pytest.approx((10, 10, 70 + overlap, 70), abs=0.3)
+    red = found.inks[found.drawn[0]].colour
+    lower, upper = trace(found, Tracing(overlap_px=4.0, order=(red,))).artwork.layers
+    assert upper.shapes[0].bounds() == pytest.approx((10, 10, 70, 70), abs=0.1)
+    assert lower.shapes[0].bounds() == pytest.approx((66, 10, 110, 70), abs=0.3)
 
 
 def test_layers_of_flush_inks_are_those_of_the_separation() -> None:

@@ -21,12 +21,23 @@ from sobercrow.core.artwork.anchors import AnchorRef, move_anchors
 from sobercrow.core.artwork.model import Artwork, Layer, Shape
 from sobercrow.core.formats.svg import svg_bytes
 from sobercrow.core.geometry.contour import Contour
-from sobercrow.core.geometry.forms import Ellipse, Form, Rectangle, ellipse_of_moments, fit_circle, fit_ellipse, in_axes
+from sobercrow.core.geometry.forms import (
+    Ellipse,
+    Form,
+    Rectangle,
+    ellipse_of_moments,
+    fit_circle,
+    fit_ellipse,
+    in_axes,
+    kind_of,
+)
 from sobercrow.core.settings import Tracing
 from sobercrow.core.tracing.outlines import trace
 from sobercrow.core.tracing.true_shapes import as_contour
 
 FORMS = [
+    Rectangle(50.3, 40.2, 78.0, 6.4, 0.0, 17.0),
+    Rectangle(50.3, 40.2, 5.0, 60.5),
     Ellipse(50.3, 40.7, 20.0, 20.0),
     Ellipse(50.0, 40.0, 24.0, 12.5, 27.0),
     Rectangle(50.0, 40.0, 40.0, 22.0),
@@ -94,7 +105,7 @@ def test_a_form_drawn_is_found_and_written_as_what_it_is(form: Form) -> None:
         assert sizes == pytest.approx(sorted((form.width, form.height)), abs=0.08)
         assert found.form.radius == pytest.approx(form.radius, abs=0.4)
     root = etree.fromstring(svg_bytes(result.artwork))
-    name = "rect" if isinstance(form, Rectangle) else "circle" if form.is_circle else "ellipse"
+    name = {"rectangle": "rect", "bar": "line"}.get(kind_of(form), kind_of(form))
     assert len(root.findall(f".//{{*}}{name}")) == 1
     assert root.findall(".//{*}path") == []
 

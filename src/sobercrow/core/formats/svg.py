@@ -55,6 +55,10 @@ def _element(shape: Shape) -> tuple[str, dict[str, str]]:
         return "path", {**rule, "d": shape_data(shape)}
     middle = f"{number(form.x)} {number(form.y)}"
     turned = {"transform": f"rotate({number(form.angle_deg)} {middle})"} if number(form.angle_deg) != "0" else {}
+    if isinstance(form, Rectangle) and form.is_bar:
+        (x1, y1), (x2, y2) = form.middle_line()
+        pen = {"fill": "none", "stroke": shape.fill, "stroke-width": number(min(form.width, form.height))}
+        return "line", {**pen, "x1": number(x1), "y1": number(y1), "x2": number(x2), "y2": number(y2)}
     if isinstance(form, Rectangle):
         corner = {"x": form.x - 0.5 * form.width, "y": form.y - 0.5 * form.height}
         sizes = {**corner, "width": form.width, "height": form.height, **({"rx": form.radius} if form.radius else {})}

@@ -13,6 +13,8 @@ from sobercrow.core.arrays import F64
 
 KAPPA = 4.0 / 3.0 * (math.sqrt(2.0) - 1.0)
 """Length of a handle for a quarter of the unit circle; its cubic is nowhere further off than 0.03 %."""
+BAR = 5.0
+"""A rectangle so many times as long as wide is a bar."""
 ROUNDS = 8
 FOOT_ROUNDS = 5
 
@@ -59,6 +61,16 @@ class Rectangle:
     radius: float = 0.0
     angle_deg: float = 0.0
 
+    @property
+    def is_bar(self) -> bool:
+        """Whether it is a straight bar: sharp, and many times as long as wide."""
+        return self.radius == 0.0 and max(self.width, self.height) >= BAR * min(self.width, self.height)
+
+    def middle_line(self) -> F64:
+        """Return the ends of the line along its middle, (2, 2)."""
+        half = np.array((0.5 * self.width, 0.0) if self.width >= self.height else (0.0, 0.5 * self.height))
+        return np.asarray(np.stack([-half, half]) @ _turn(self.angle_deg) + (self.x, self.y))
+
     def moved(self, dx: float, dy: float) -> Rectangle:
         """Return it shifted."""
         return replace(self, x=self.x + dx, y=self.y + dy)
@@ -94,6 +106,13 @@ class Rectangle:
 
 
 Form = Ellipse | Rectangle
+
+
+def kind_of(form: Form) -> str:
+    """Return what a form is called."""
+    if isinstance(form, Ellipse):
+        return "circle" if form.is_circle else "ellipse"
+    return "bar" if form.is_bar else "rectangle"
 
 
 def _turn(degrees: float) -> F64:

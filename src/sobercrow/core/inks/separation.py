@@ -120,6 +120,8 @@ class SeveralInks:
     linear : bool
         Whether edges were unmixed in linear light.
     dpi : float
+    order : tuple of str
+        Colours of inks that lie upon the others, the lowest first.
     """
 
     inks: tuple[Ink, ...]
@@ -129,6 +131,7 @@ class SeveralInks:
     coverage: F64
     dpi: float
     kind: InkKind = InkKind.SEVERAL
+    order: tuple[str, ...] = ()
 
     @property
     def own(self) -> U8:
@@ -137,9 +140,10 @@ class SeveralInks:
 
     @property
     def drawn(self) -> tuple[int, ...]:
-        """The inks to be traced, lowest first: the one that covers most lies lowest."""
+        """The inks to be traced, lowest first: in the order given, beneath them the one that covers most lowest."""
         traced = [k for k, ink in enumerate(self.inks) if ink.role is Role.INK and self.coverage[k] > 0]
-        return tuple(sorted(traced, key=lambda k: (-self.coverage[k], k)))
+        place = {colour: k for k, colour in enumerate(self.order)}
+        return tuple(sorted(traced, key=lambda k: (place.get(self.inks[k].colour, -1), -self.coverage[k], k)))
 
     def field_of(self, ink: int, overlap_px: float = 0.0) -> InkField:
         """Return the tones an ink is traced at; it runs on so far beneath the inks drawn above it."""

@@ -62,6 +62,8 @@ class Tracing(Checked):
     overlap_px: float = setting(
         1.5, Meaning("Overlap", "How far lower inks run on beneath upper ones.", 0.5, 40, "px", 0.5, 1)
     )
+    order: tuple[str, ...] = ()
+    """Inks by their colours, the lowest first; what is not named lies beneath them, the one that covers most lowest."""
     true_shapes: bool = True
     refused: tuple[tuple[float, float, float], ...] = ()
     """True shapes that are drawn by free curves all the same: x, y and size, in px."""
@@ -131,4 +133,4 @@ class Tracing(Checked):
         """Rebuild settings from `dataclasses.asdict`, also of one that knew fewer of them."""
         refused = tuple((float(x), float(y), float(size)) for x, y, size in plain.get("refused", ()))
         meet, kind = Meet(plain.get("meet", Meet.UNDERLAID)), TraceKind(plain.get("kind", TraceKind.OUTLINES))
-        return cls(**{**plain, "meet": meet, "kind": kind, "refused": refused})
+        return cls(**{**plain, "meet": meet, "kind": kind, "refused": refused, "order": tuple(plain.get("order", ()))})

@@ -56,6 +56,8 @@ def trace(separation: Separation, settings: Tracing, progress: Progress | None =
     Cancelled
         If `progress` raised it.
     """
+    if isinstance(separation, SeveralInks):
+        separation = replace(separation, order=settings.order)
     if settings.kind is TraceKind.CENTRE_LINES:
         return _trace_strokes(separation, settings, progress, grain_px)
     forms: list[TrueShape] = []

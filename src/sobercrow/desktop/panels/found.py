@@ -6,15 +6,14 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from PySide6.QtCore import QObject, QSignalBlocker, Qt, Signal
-from PySide6.QtWidgets import QListWidget, QListWidgetItem, QWidget
+from PySide6.QtWidgets import QListWidgetItem, QWidget
 
 from sobercrow.core.geometry.forms import Ellipse, Form
 from sobercrow.core.settings import Tracing, px_to_mm
 from sobercrow.core.tracing.true_shapes import TrueShape, is_refused, size_of
-from sobercrow.desktop.controls import label, tick
+from sobercrow.desktop.controls import fill_list, label, text_list, tick
 from sobercrow.desktop.document import Document
 
-ROW_PX, MOST_ROWS = 25, 6
 CLOSE_ZOOM = 12.0
 
 
@@ -26,19 +25,6 @@ class Wishes(QObject):
     sheet = Signal()
 
 
-def _list(name: str) -> QListWidget:
-    made = QListWidget()
-    made.setAccessibleName(name)
-    return made
-
-
-def _fill(rows: QListWidget, texts: list[str]) -> None:
-    """Show texts in a list that is as high as they need."""
-    rows.clear()
-    rows.addItems(texts)
-    rows.setFixedHeight(min(max(len(texts), 1), MOST_ROWS) * ROW_PX + 6)
-
-
 class FormsPart:
     """The true shapes found; unticked ones are drawn by free curves."""
 
@@ -46,9 +32,9 @@ class FormsPart:
         """Work on a document; `change` takes new settings as a named change."""
         self._document, self._wishes, self._change = document, wishes, change
         self._shown: list[TrueShape] = []
-        self.all = tick("Draw circles, ellipses and rectangles as such", "Else everything is drawn by free curves.")
+        self.all = tick("Draw true shapes as such", "Circles, ellipses, rectangles and bars; else all is free curves.")
         self.all.clicked.connect(lambda on: self._change("Set true shapes", replace(self._settings, true_shapes=on)))
-        self.list = _list("True shapes")
+        self.list = text_list("True shapes")
         self.list.itemChanged.connect(self._ticked)
         self.list.itemClicked.connect(self._look)
         self.note = label(muted=True)
@@ -85,7 +71,7 @@ class FormsPart:
         if forms != self._shown or self.list.count() != len(forms):
             blocker = QSignalBlocker(self.list)
             self._shown = forms
-            _fill(self.list, [f"{name_of(found.form, dpi)}, {found.deviation_px:.2f} px off" for found in forms])
+            fill_list(self.list, [f"{name_of(found.form, dpi)}, {found.deviation_px:.2f} px off" for found in forms])
             for row, found in enumerate(forms):
                 item = self.list.item(row)
                 item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
@@ -106,7 +92,7 @@ def name_of(form: Form, dpi: float) -> str:
         if form.is_circle:
             return f"Circle, radius {px_to_mm(form.rx, dpi):.2f} mm"
         return f"Ellipse, {px_to_mm(2 * form.rx, dpi):.2f} × {px_to_mm(2 * form.ry, dpi):.2f} mm"
-    kind = "Rectangle, rounded," if form.radius else "Rectangle,"
+    kind = "Bar," if form.is_bar else "Rectangle, rounded," if form.radius else "Rectangle,"
     return f"{kind} {px_to_mm(form.width, dpi):.2f} × {px_to_mm(form.height, dpi):.2f} mm"
 
 
@@ -118,7 +104,7 @@ class DeviationPart:
         self._document, self._wishes = document, wishes
         self._places: list[tuple[float, float, float]] = []
         self.figures = label(muted=True)
-        self.list = _list("Places where the artwork strays most")
+        self.list = text_list("Places where the artwork strays most")
         self.list.itemClicked.connect(self._look)
         self.list.itemActivated.connect(self._look)
 
@@ -147,7 +133,7 @@ class DeviationPart:
         places = presentation.worst
         if places != self._places or self.list.count() != len(places):
             self._places = places
-            _fill(
+            fill_list(
                 self.list,
                 [f"{away:.2f} px at {px_to_mm(x, dpi):.1f}, {px_to_mm(y, dpi):.1f} mm" for x, y, away in places],
             )

@@ -22,6 +22,7 @@ from sobercrow.desktop.controls import (
 )
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.panels.found import DeviationPart, FormsPart, Wishes
+from sobercrow.desktop.panels.order import OrderPart
 from sobercrow.desktop.panels.recipes import RecipePart
 from sobercrow.desktop.state import told_of
 
@@ -70,7 +71,9 @@ class TracePanel(Panel):
         self.meets = choices(
             MEETINGS, lambda meet: self._change(f"Let inks meet {meet.value}", meet=meet), MEETING_TIPS
         )
+        self.order = OrderPart(document, self._take)
         self.meeting = Fold("How inks meet", row_of(*self.meets.values()), self.fields["overlap_px"], open_=True)
+        self.lying = Fold("Which lies on top", *self.order.widgets())
         fine = [self.fields[name] for name in ("tolerance_px", "corner_angle_deg", "speck_px2", "hole_px2")]
         self.fine = Fold("Fine settings", *fine)
         self.regular = Fold("Straight and level", self.fields["square_up_deg"], self.fields["straighten_deg"])
@@ -100,6 +103,7 @@ class TracePanel(Panel):
             row_of(self.keep_proof, self.show_sheet),
             self.folds[self.recipes],
             self.meeting,
+            self.lying,
             self.fine,
             self.regular,
             self.heavier,
@@ -148,6 +152,8 @@ class TracePanel(Panel):
         self.keep_areas.setVisible(lines)
         self.keep_areas.setChecked(tracing.keep_areas)
         self.meeting.setVisible(several and not lines)
+        self.lying.setVisible(several)
+        self.order.refresh()
         self.regular.setVisible(not lines)
         self.heavier.setVisible(not lines)
         for meet, made in self.meets.items():
