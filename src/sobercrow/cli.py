@@ -105,6 +105,7 @@ def _tracing_options(command: Callable[..., None]) -> Callable[..., None]:
     show_default=True,
     help="Filled outlines, or strokes with a width.",
 )
+@click.option("--follow-pen", is_flag=True, help="Centre lines swell and taper as the pen did, as filled shapes.")
 @click.option("--free", is_flag=True, help="Draw circles, ellipses, rectangles and bars by free curves too.")
 @click.option("--dpi", type=float, help=_help(BringIn, "dpi") + " A page of a PDF is drawn at it.")
 @click.option("--page", type=int, default=1, show_default=True, help="Which page of a PDF.")
@@ -217,7 +218,11 @@ def _settings_of(options: dict[str, Any]) -> Settings:
     )
     numbers = {field: options[option] for option, field in TRACING_OPTIONS.items()}
     tracing = Tracing(
-        **numbers, kind=TraceKind(options["kind"]), meet=Meet(options["meet"]), true_shapes=not options["free"]
+        **numbers,
+        kind=TraceKind(options["kind"]),
+        follow_pen=options["follow_pen"],
+        meet=Meet(options["meet"]),
+        true_shapes=not options["free"],
     )
     paper = NONE if options["keep_paper"] else options["paper"]
     inks = _inks(options["inks"], options["palette"], paper, options["threshold"])
@@ -229,7 +234,7 @@ def _from_recipe(name: str, asked: Settings) -> Settings:
     """Return the settings of a recipe, with what was asked for by options of its own put in their place."""
     path = Path(name)
     recipe = read_recipe(path) if path.suffix == SUFFIX else RecipeBook(user_folder()).find(name)
-    own = {**TRACING_OPTIONS, "kind": "kind", "meet": "meet", "free": "true_shapes"}
+    own = {**TRACING_OPTIONS, "kind": "kind", "meet": "meet", "free": "true_shapes", "follow_pen": "follow_pen"}
     fields = {field: getattr(asked.tracing, field) for option, field in own.items() if _is_given(option)}
     inks = asked.inks if any(map(_is_given, INK_OPTIONS)) else recipe.inks
     return replace(asked, inks=inks, tracing=replace(recipe.tracing, **fields))

@@ -288,6 +288,13 @@ def test_centre_lines_of_the_inked_drawing(empty_window: MainWindow) -> None:
     assert document.presentation.figures.deviation_mean_px < 1.0
     assert panel.keep_areas.isVisible()
     assert not panel.heavier.isVisible()
+    panel.follow.click()
+    wait_until_done(window)
+    assert all(shape.stroke_px is None for shape in document.artwork.shapes)
+    assert document.presentation.figures.deviation_mean_px < 1.0
+    document.undo()
+    wait_until_done(window)
+    assert not panel.follow.isChecked()
     window.show_as(Showing.FILLED)
     window.canvas.fit()
     image = window.canvas.grab().toImage()

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import warnings
+from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
 import pytest
+import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from lxml import etree
@@ -15,7 +17,7 @@ from scipy.spatial import cKDTree
 from skimage.measure import euler_number
 from skimage.morphology import skeletonize
 
-from drawings import lettering, separation
+from drawings import lettering, polygon, separation
 from pens import dense, runs, strokes_of, written
 from sobercrow.core.artwork.hit import shape_at
 from sobercrow.core.artwork.model import Shape
@@ -83,6 +85,21 @@ def test_a_straight_stroke_is_one_line_as_long_and_as_wide(width: float) -> None
     assert shape.stroke_px == pytest.approx(width, abs=0.3)
     assert len(contour) <= 3
     assert deviation(result.artwork, result.borders).figures(result.artwork).deviation_mean_px < 0.25
+
+
+def test_a_stroke_swells_and_tapers_as_the_pen_did_also_across_another() -> None:
+    over = [(20.0, 60.0), (60.0, 56.5), (100.0, 55.0), (140.0, 56.5), (180.0, 60.0)]
+    swelling = polygon(200, over + [(x, 121.0 - y) for x, y in reversed(over)])
+    grey = np.minimum(swelling, polygon(200, [(98, 20), (102, 20), (102, 110), (98, 110)]))
+    artwork = trace(separation(grey), replace(LINES, follow_pen=True, keep_areas=False)).artwork
+    level, upright = sorted(artwork.shapes, key=lambda shape: shape.bounds()[0])
+    assert level.stroke_px is None
+    outline = shapely.Polygon(level.contours[0].sampled(0.2))
+    for x, width in ((40, 4.5), (60, 8.0), (100, 11.0), (150, 6.25)):
+        across = outline.intersection(shapely.LineString([(x, 0), (x, 200)])).length
+        assert across == pytest.approx(width, abs=0.7)
+    left, _, right, _ = upright.bounds()
+    assert right - left == pytest.approx(4.0, abs=0.7)
 
 
 def test_crossing_strokes_run_through_as_the_pen_did() -> None:

@@ -13,6 +13,8 @@ from sobercrow.core.geometry.contour import Contour
 
 FLAT_PX = 0.2
 """Spacing of the points that stand for a curve while it is moved."""
+DISC_SEGMENTS = 8
+"""Into how many chords a quarter of a round pen is parted."""
 MITRE_LIMIT = 4.0
 """A corner is extended to a tip no longer than this many times the distance, else cut off."""
 
@@ -24,8 +26,23 @@ def offset_outlines(shapes: Iterable[tuple[Contour, ...]], distance_px: float) -
     the other way, with points at corners and at most about `FLAT_PX` apart along curves.
     """
     regions = [region_of([contour.sampled(FLAT_PX) for contour in contours]) for contours in shapes]
-    moved = shapely.union_all(regions).buffer(distance_px, join_style="mitre", mitre_limit=MITRE_LIMIT)
-    parts = moved.geoms if isinstance(moved, MultiPolygon) else [moved]
+    return _rings(shapely.union_all(regions).buffer(distance_px, join_style="mitre", mitre_limit=MITRE_LIMIT))
+
+
+def swept_outlines(line: F64, widths: F64, closed: bool) -> list[F64]:
+    """Return the closed outlines of what a round pen inks along a line (n, 2) whose width changes on the way, (n,).
+
+    As in `offset_outlines`, the outer one first.
+    """
+    discs = shapely.buffer(shapely.points(line), 0.5 * np.maximum(widths, 0.1), quad_segs=DISC_SEGMENTS)
+    following = np.roll(discs, -1) if closed else discs[1:]
+    hulls = shapely.convex_hull(shapely.union(discs[: len(following)], following))
+    return _rings(shapely.union_all([*hulls, *discs[:1]]))
+
+
+def _rings(region: shapely.Geometry) -> list[F64]:
+    """The outlines of a region, outer ones clockwise on screen, holes the other way."""
+    parts = region.geoms if isinstance(region, MultiPolygon) else [region]
     rings: list[F64] = []
     for part in parts:
         if part.is_empty or not isinstance(part, Polygon):

@@ -58,6 +58,8 @@ class Tracing(Checked):
     kind: TraceKind = TraceKind.OUTLINES
     keep_areas: bool = True
     """Centre lines: ink much wider than the strokes stays filled."""
+    follow_pen: bool = False
+    """Centre lines: strokes swell and taper as the pen did; each is a filled shape then."""
     meet: Meet = Meet.UNDERLAID
     overlap_px: float = setting(
         1.5, Meaning("Overlap", "How far lower inks run on beneath upper ones.", 0.5, 40, "px", 0.5, 1)

@@ -13,7 +13,7 @@ from itertools import pairwise
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import gaussian_filter1d, map_coordinates
+from scipy.ndimage import gaussian_filter1d, map_coordinates, median_filter
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
@@ -36,17 +36,23 @@ LOOK_PX = 6.0
 STEP_PX = 0.25
 BROAD = 2.5
 """Ink so many times as wide as the strokes are usually is an area, not a stroke."""
+MOST_SWELL = 2.2
+"""Ink more than so many times as wide as its stroke is a crossing."""
+DISC_SLACK_PX = 0.8
+MEDIAN_POINTS, SWELL_SMOOTH = 9, 2.0
+"""Widths are taken as the median over so many points, then smoothed by so many points' standard deviation."""
 DOT = 1.6
 """A part no longer than so many times its width is a dot."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Stroke:
-    """A centre line: points (n, 2) x, y in px, whether it closes on itself, and the stroke's width in px."""
+    """A centre line: points (n, 2) x, y in px, whether it closes, its width in px, and that at every point."""
 
     points: F64
     closed: bool
     width_px: float
+    widths_px: F64
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -288,9 +294,29 @@ class _Reader:
             shift = np.where(known, 0.5 * (right - left), 0.0)
             points = points + np.clip(shift, -0.5 * usual - 0.5, 0.5 * usual + 0.5)[:, None] * across
         wide = float(np.median(width[known])) if known.any() else 2.0 * usual
-        if closed or len(points) < 3:
-            return Stroke(points, closed, wide)
-        return Stroke(self._reaching(points, wide), closed, wide)
+        if not closed and len(points) >= 3:
+            points = self._reaching(points, wide)
+        return Stroke(points, closed, wide, self._widths(points, closed, wide))
+
+    def _widths(self, points: F64, closed: bool, usual: float) -> F64:
+        """How wide the ink is along a stroke, smoothed; where it cannot be read, as wide as beside it."""
+        if len(points) < 4:
+            return np.full(len(points), usual)
+        ways = _directions(points, closed)
+        across = np.column_stack([-ways[:, 1], ways[:, 0]])
+        reach = MOST_SWELL * usual
+        widths = self._until_paper(points, across, reach) + self._until_paper(points, -across, reach)
+        # at crossings and sharp turns the ink is wider across than the pen: no more than the widest disc in it counts
+        widths = np.minimum(widths, 2.0 * self.radius_at(points) + DISC_SLACK_PX)
+        along = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])
+        known = np.isfinite(widths) & (widths < reach)
+        if not closed:  # the round end of a stroke is no taper
+            known &= np.minimum(along, along[-1] - along) > 0.5 * usual
+        if not known.any():
+            return np.full(len(points), usual)
+        filled = np.interp(along, along[known], median_filter(widths[known], MEDIAN_POINTS, mode="nearest"))
+        mode = "wrap" if closed else "nearest"
+        return np.asarray(gaussian_filter1d(filled, SWELL_SMOOTH, mode=mode))
 
     def _reaching(self, points: F64, width: float) -> F64:
         """Lead both ends as far as a round pen must go to leave the ink where it ends."""

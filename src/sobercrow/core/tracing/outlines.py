@@ -11,7 +11,7 @@ import numpy as np
 from sobercrow.core.arrays import F64
 from sobercrow.core.artwork.model import Artwork, Layer, Shape
 from sobercrow.core.geometry.contour import Contour
-from sobercrow.core.geometry.offset import evenly, offset_outlines
+from sobercrow.core.geometry.offset import evenly, offset_outlines, swept_outlines
 from sobercrow.core.geometry.polygon import polygon_area
 from sobercrow.core.inks.separation import OneInk, Separation, SeveralInks
 from sobercrow.core.settings import Meet, TraceKind, Tracing
@@ -86,7 +86,10 @@ def _trace_strokes(separation: Separation, settings: Tracing, progress: Progress
         field, colour = separation.field_of(ink), separation.inks[ink].colour
         lines = find_centre_lines(field, settings.effective_speck_px2, settings.keep_areas)
         fitter = Fitter.of(settings, STROKE_BLUR_PX, grain_px)
-        strokes = on_all_cores([len(s.points) for s in lines.strokes], partial(_stroke, lines.strokes, fitter, colour))
+        if settings.follow_pen:
+            fitter = Fitter.of(settings, MOVED_BLUR_PX, grain_px)
+        draw = partial(_swelling_stroke if settings.follow_pen else _stroke, lines.strokes, fitter, colour)
+        strokes = on_all_cores([len(s.points) for s in lines.strokes], draw)
         borders = find_borders(lines.rest, settings.effective_speck_px2, settings.effective_hole_px2)
         contours = fit_borders(borders, settings, None, grain_px)
         contours = _regular(borders.lines, contours, settings, grain_px, forms)
@@ -103,6 +106,13 @@ def _stroke(strokes: list[Stroke], fitter: Fitter, colour: str, k: int) -> Shape
     points = np.ascontiguousarray(stroke.points)
     contour = fitter.closed(points) if stroke.closed and len(points) > 4 else fitter.open(points, np.zeros((2, 3)))
     return Shape((contour,), colour, max(stroke.width_px, 0.1))
+
+
+def _swelling_stroke(strokes: list[Stroke], fitter: Fitter, colour: str, k: int) -> Shape:
+    """Draw one stroke as a shape as wide as the ink is along it."""
+    stroke = strokes[k]
+    outlines = swept_outlines(stroke.points, stroke.widths_px, stroke.closed)
+    return Shape(tuple(fitter.closed(evenly(line, MOVED_SPACING_PX)) for line in outlines), colour)
 
 
 def _each_for_itself(

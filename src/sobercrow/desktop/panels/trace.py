@@ -68,6 +68,8 @@ class TracePanel(Panel):
         self.kinds = choices(KINDS, lambda kind: self._change(f"Draw {KINDS[kind].lower()}", kind=kind), KIND_TIPS)
         self.keep_areas = tick("Keep areas filled", "Ink much wider than the strokes stays filled.")
         self.keep_areas.clicked.connect(lambda on: self._change("Set areas", keep_areas=on))
+        self.follow = tick("Follow the pen's width", "Strokes swell and taper as the pen did, as filled shapes.")
+        self.follow.clicked.connect(lambda on: self._change("Set the pen's width", follow_pen=on))
         self.meets = choices(
             MEETINGS, lambda meet: self._change(f"Let inks meet {meet.value}", meet=meet), MEETING_TIPS
         )
@@ -97,6 +99,7 @@ class TracePanel(Panel):
         self.column = panel_column(
             row_of(*self.kinds.values()),
             self.keep_areas,
+            self.follow,
             self.detail,
             self.effect,
             self.handwork,
@@ -150,6 +153,8 @@ class TracePanel(Panel):
         for kind, choice in self.kinds.items():
             choice.setChecked(kind is tracing.kind)
         self.keep_areas.setVisible(lines)
+        self.follow.setVisible(lines)
+        self.follow.setChecked(tracing.follow_pen)
         self.keep_areas.setChecked(tracing.keep_areas)
         self.meeting.setVisible(several and not lines)
         self.lying.setVisible(several)
