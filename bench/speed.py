@@ -17,6 +17,7 @@ import numpy as np
 from PIL import Image, ImageDraw, ImageFont
 
 from sobercrow.core.artwork.model import Artwork, Layer
+from sobercrow.core.errors import Cancelled
 from sobercrow.core.inks.separation import separate
 from sobercrow.core.job import Job
 from sobercrow.core.picture.decode import read_picture
@@ -147,8 +148,45 @@ def frame_table() -> None:
     window.document.close()
 
 
+def growth_table() -> None:
+    """Print how the time grows with the picture: the page repeated, so that its borders grow with its area."""
+    grey = page()[:1000, :1000]
+    print("\n| megapixels | threshold + trace | per border of the smallest |\n|---|---|---|")
+    first = 0.0
+    for times in (1, 2, 4):
+        picture = Picture(np.repeat(np.tile(grey, (times, times))[..., None], 3, axis=2), 300.0)
+        seconds = best_of(lambda picture=picture: trace(separate(picture, Inks()), Tracing()), 3)
+        first = first or seconds
+        print(f"| {times**2} | {1000 * seconds:.0f} ms | {seconds / first / times**2:.2f} × |")
+
+
+def stop_table() -> None:
+    """Print how long a stop takes, asked for at several moments of a trace of the page."""
+    picture = Picture(np.repeat(page()[..., None], 3, axis=2), 300.0)
+    Job(picture).run(Settings())
+    waits = []
+    for moment in np.arange(0.1, 2.0, 0.1):
+        asked = time.perf_counter() + moment
+        try:
+            Job(picture).run(Settings(), cancelled=lambda asked=asked: time.perf_counter() > asked)
+        except Cancelled:
+            waits.append(time.perf_counter() - asked)
+    print(f"\nstops: {len(waits)}, median {1000 * statistics.median(waits):.0f} ms, longest {1000 * max(waits):.0f} ms")
+
+
+def large_table() -> None:
+    """Print the peak memory of 50 megapixels: the page repeated."""
+    grey = np.tile(page(), (2, 3))[:7000, :7150]
+    Job(Picture(np.repeat(grey[..., None], 3, axis=2), 300.0)).run(Settings())
+    peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+    print(f"\n{grey.size / 1e6:.0f} megapixels: peak memory {peak:.0f} MB")
+
+
 if __name__ == "__main__":
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     page_table()
     draft_table()
     frame_table()
+    growth_table()
+    stop_table()
+    large_table()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -15,6 +16,8 @@ from sobercrow.core.tracing._border_kernels import edge_blurs, follow_borders, l
 SHARP_BLUR_PX = 0.45
 """Edge width of a picture drawn by a program: the pixel alone. Taken where no edge can be measured."""
 BLUR_SAMPLES = 2000
+STOP_EVERY = 50
+"""A stop is looked for after so many borders."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -44,19 +47,23 @@ def all_borders(parts: list[Borders]) -> Borders:
     return Borders([line for p in parts for line in p.lines], areas, blur)
 
 
-def find_borders(field: InkField, speck_px2: float = 0.0, hole_px2: float | None = None) -> Borders:
+def find_borders(
+    field: InkField, speck_px2: float = 0.0, hole_px2: float | None = None, between: Callable[[], object] | None = None
+) -> Borders:
     """Return the iso-lines of the tones at the threshold, sharpened to sub-pixel places.
 
     Marching squares with saddles decided by the mean of their four tones; ink that touches the picture's
     edge ends there. Borders of spots enclosing less than `speck_px2`, and of holes enclosing less than `hole_px2` (as
-    much if None), are left out.
+    much if None), are left out. `between` is called now and then; it may raise to stop the work.
     """
     grey, iso, neutral = field.grey, field.iso, field.neutral
     crossings, starts = follow_borders(grey, iso)
     blur = edge_blur(grey, crossings, field.paper_level - field.ink_level)
     lines, areas = [], []
     places = np.empty((int(np.diff(starts).max(initial=0)), 2))
-    for first, last in pairwise(starts):
+    for number, (first, last) in enumerate(pairwise(starts)):
+        if between is not None and number % STOP_EVERY == 0:
+            between()
         kept = locate_points(grey, crossings[first:last], iso, neutral, field.ink_level, field.paper_level, places)
         area = polygon_area(places[:kept])
         least = speck_px2 if area > 0 or hole_px2 is None else hole_px2

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import partial
 
@@ -92,7 +93,7 @@ def _trace_strokes(separation: Separation, settings: Tracing, progress: Progress
         strokes = on_all_cores([len(s.points) for s in lines.strokes], draw)
         borders = find_borders(lines.rest, settings.effective_speck_px2, settings.effective_hole_px2)
         contours = fit_borders(borders, settings, None, grain_px)
-        contours = _regular(borders.lines, contours, settings, grain_px, forms)
+        contours = _regular(borders.lines, contours, settings, grain_px, forms, lambda: None)
         layers.append(Layer(separation.inks[ink].name, (*_shapes(borders, contours, colour), *strokes)))
         found.append(find_borders(field, settings.effective_speck_px2, settings.effective_hole_px2))
     if progress is not None:
@@ -127,14 +128,15 @@ def _each_for_itself(
 
         tell(0.0)
         field = separation.field_of(ink, settings.overlap_px)
-        borders = find_borders(field, settings.effective_speck_px2, settings.effective_hole_px2)
+        sizes = settings.effective_speck_px2, settings.effective_hole_px2
+        borders = find_borders(field, *sizes, partial(tell, 0.0))
         contours = fit_borders(borders, settings, tell, grain_px)
         if grain_px == 1.0 and isinstance(separation, OneInk):
             corner_rad = math.radians(settings.effective_corner_angle_deg)
-            contours = settled_on_tones(contours, field, borders.blur_px, corner_rad)
+            contours = settled_on_tones(contours, field, borders.blur_px, corner_rad, partial(tell, 1.0))
         if settings.weight_px:
             borders, contours = _made_heavier(borders, contours, settings, grain_px)
-        found.append((borders, _regular(borders.lines, contours, settings, grain_px, forms)))
+        found.append((borders, _regular(borders.lines, contours, settings, grain_px, forms, partial(tell, 1.0))))
     return found
 
 
@@ -156,15 +158,25 @@ def _flush(
         progress(0.0)
     graph = border_graph(separation, settings.effective_speck_px2, settings.effective_hole_px2)
     fits = fit_graph(graph, Fitter.of(settings, graph.blur_px, grain_px), progress)
-    fits = _regular(graph.chains, fits, settings, grain_px, forms)
+    between = partial(progress, 1.0) if progress is not None else lambda: None
+    fits = _regular(graph.chains, fits, settings, grain_px, forms, between)
     return [regions(graph, fits, label + 1) for label in range(len(separation.drawn))]
 
 
 def _regular(
-    lines: list[F64], contours: list[Contour], settings: Tracing, grain_px: float, forms: list[TrueShape]
+    lines: list[F64],
+    contours: list[Contour],
+    settings: Tracing,
+    grain_px: float,
+    forms: list[TrueShape],
+    between: Callable[[], object],
 ) -> list[Contour]:
     """Contours fitted to borders, made regular; true shapes found are told in `forms`."""
-    return [_made_regular(*pair, settings, grain_px, forms) for pair in zip(lines, contours, strict=True)]
+    made = []
+    for line, contour in zip(lines, contours, strict=True):
+        between()
+        made.append(_made_regular(line, contour, settings, grain_px, forms))
+    return made
 
 
 def _made_regular(line: F64, contour: Contour, settings: Tracing, grain_px: float, forms: list[TrueShape]) -> Contour:

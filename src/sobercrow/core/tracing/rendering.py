@@ -13,6 +13,7 @@ from __future__ import annotations
 
 import math
 import os
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from itertools import pairwise
@@ -190,12 +191,19 @@ class _Band:
         return out
 
 
-def settled_on_tones(contours: list[Contour], field: InkField, edge_px: float, corner_rad: float) -> list[Contour]:
+def settled_on_tones(
+    contours: list[Contour],
+    field: InkField,
+    edge_px: float,
+    corner_rad: float,
+    between: Callable[[], object] = lambda: None,
+) -> list[Contour]:
     """Move contours, ink on their right, until drawn they give back the tones of a picture; return them in order.
 
     Corners that then turn by much less than `corner_rad` become smooth, where the tones agree. `edge_px` is the width
     of the picture's edges, as a standard deviation. A contour whose tones are not those of one ink on one paper is
-    returned as it is, and so is all if the threshold was moved off the edge.
+    returned as it is, and so is all if the threshold was moved off the edge. `between` is called between pieces of
+    work; it may raise to stop it.
     """
     spread = field.paper_level - field.ink_level
     if not contours or field.iso != field.neutral or spread <= 0:
@@ -207,17 +215,17 @@ def settled_on_tones(contours: list[Contour], field: InkField, edge_px: float, c
     band.draw(rings, np.ones(len(contours), dtype=np.bool_))
     _, costs = band.difference(len(contours))
     alike = costs <= UNLIKE**2 * np.maximum(np.bincount(band.owner, minlength=len(contours)), 1)
-    lowest = _settle(rings, band, response, alike)
+    lowest = _settle(rings, band, response, alike, between)
     eased, changed = rings.eased(NO_CORNER * corner_rad)
     changed &= alike
     band.draw(rings, changed, -1.0)
     band.draw(eased, changed)
-    smooth = _settle(eased, band, response, changed)
+    smooth = _settle(eased, band, response, changed, between)
     better = changed & (smooth <= EASED_MAY_COST * lowest + EASED_MAY_COST_PX2)
     return [(eased if better[k] else rings).contour(k) if alike[k] else c for k, c in enumerate(contours)]
 
 
-def _settle(rings: _Rings, band: _Band, response: float, which: Flags) -> F64:
+def _settle(rings: _Rings, band: _Band, response: float, which: Flags, between: Callable[[], object]) -> F64:
     """Move some rings, which are drawn, to where they differ least; return each one's sum of squares.
 
     A step that made a ring worse is taken back, and shorter ones follow.
@@ -225,6 +233,7 @@ def _settle(rings: _Rings, band: _Band, response: float, which: Flags) -> F64:
     best, lowest = rings.state.copy(), np.full(len(which), np.inf)
     dampings = np.where(which, FIRST_DAMPING, -1.0)
     for step in range(ROUNDS + 1):
+        between()
         off, costs = band.difference(len(which))
         active = dampings >= 0
         better, worse = active & (costs < lowest), active & (costs >= lowest)
