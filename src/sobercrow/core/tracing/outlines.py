@@ -36,6 +36,8 @@ class Trace:
 
 
 Outlines = tuple[Borders, list[Contour]]
+FITTED, SETTLED = 0.5, 0.9
+"""Shares of the work done once curves are fitted to borders, and to tones."""
 STROKE_BLUR_PX = 0.3
 """Centre lines turn as sharply as the pen did."""
 MOVED_SPACING_PX, MOVED_BLUR_PX = 0.5, 0.05
@@ -130,13 +132,13 @@ def _each_for_itself(
         field = separation.field_of(ink, settings.overlap_px)
         sizes = settings.effective_speck_px2, settings.effective_hole_px2
         borders = find_borders(field, *sizes, partial(tell, 0.0))
-        contours = fit_borders(borders, settings, tell, grain_px)
+        contours = fit_borders(borders, settings, lambda share: tell(FITTED * share), grain_px)
         if grain_px == 1.0 and isinstance(separation, OneInk):
             corner_rad = math.radians(settings.effective_corner_angle_deg)
-            contours = settled_on_tones(contours, field, borders.blur_px, corner_rad, partial(tell, 1.0))
+            contours = settled_on_tones(contours, field, borders.blur_px, corner_rad, partial(tell, FITTED))
         if settings.weight_px:
             borders, contours = _made_heavier(borders, contours, settings, grain_px)
-        found.append((borders, _regular(borders.lines, contours, settings, grain_px, forms, partial(tell, 1.0))))
+        found.append((borders, _regular(borders.lines, contours, settings, grain_px, forms, partial(tell, SETTLED))))
     return found
 
 
