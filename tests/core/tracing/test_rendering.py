@@ -9,10 +9,13 @@ import numpy as np
 import pytest
 import shapely
 
-from drawings import disc, polygon
+from drawings import disc, lettering, polygon, separation
 from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.inks.separation import InkField
+from sobercrow.core.settings import Tracing
 from sobercrow.core.tracing import rendering
+from sobercrow.core.tracing.borders import find_borders
+from sobercrow.core.tracing.outlines import fit_borders
 from sobercrow.core.tracing.rendering import settled_on_tones
 
 CORNER = np.radians(48)
@@ -114,3 +117,14 @@ def test_another_threshold_and_ink_of_other_tones_are_left_as_they_were() -> Non
     pale = np.maximum(grey, 110)
     assert settled_on_tones([contour], field(pale), PIXEL_EDGE, CORNER) == [contour]
     assert settled_on_tones([], field(grey), PIXEL_EDGE, CORNER) == []
+
+
+@pytest.mark.parametrize("face", ["DejaVu Serif", "STIXGeneral:italic", "cmr10"])
+def test_letters_do_not_begin_to_cross_themselves(face: str) -> None:
+    found = separation(cv2.GaussianBlur(lettering("Regatta&4680", 48, face), (0, 0), 0.7))
+    borders = find_borders(found.field_of(0), 2.0)
+    fitted = fit_borders(borders, Tracing())
+    moved = settled_on_tones(fitted, found.field_of(0), borders.blur_px, CORNER)
+    crossing = [[not shapely.LinearRing(c.sampled(0.1)).is_simple for c in part] for part in (fitted, moved)]
+    assert sum(m is not f for m, f in zip(moved, fitted, strict=True)) > 0.7 * len(fitted)
+    assert not any(after and not before for before, after in zip(*crossing, strict=True))

@@ -23,6 +23,7 @@ LINE_STIFFNESS = 30.0
 ROUNDS = 6
 CORNER_PULL = 0.3
 """Weight that keeps a corner near the place its sides gave it, where short sides do not say."""
+SHORT_PX = 0.1
 THIRDS_PULL = 0.002
 """Weight that draws handles to a third of the chord where the border does not say."""
 
@@ -142,6 +143,7 @@ def add_priors(
     home: F64,
     corner_pull: float,
     thirds_pull: float,
+    short_pull: float,
     damping: float,
 ) -> float:
     """Add what is wanted of joints and handles beside nearness to the border; return what corners off home cost."""
@@ -163,7 +165,7 @@ def add_priors(
                 row[2 + UNKNOWNS * end] = -(ct * dx + st * dy)
                 accumulate(diagonal, side, right, i, j, row, ct * dy - st * dx, LINE_STIFFNESS)
             continue
-        pull = thirds_pull * chord
+        pull = thirds_pull * chord + short_pull / (chord + SHORT_PX)
         for end in range(2):
             joint = i if end == 0 else j
             first = 4 if end == 0 else 2
@@ -276,7 +278,7 @@ def adjust_once(
         total += weight * distance * distance
     spread(block, slope, diagonal, side, right, i, i + 1 if i + 1 < m else 0)
     total += add_priors(
-        diagonal, side, right, state, is_corner, straight, held, home, CORNER_PULL, THIRDS_PULL, damping
+        diagonal, side, right, state, is_corner, straight, held, home, CORNER_PULL, THIRDS_PULL, 0.0, damping
     )
     take_step(diagonal, side, right, state, is_corner, 1.5)
     return total

@@ -223,6 +223,7 @@ def step_ring(
     controls: F64,
     corner_pull: float,
     thirds_pull: float,
+    short_pull: float,
     damping: float,
 ) -> None:
     """Move one ring by a damped Gauss-Newton step.
@@ -254,7 +255,9 @@ def step_ring(
             derivatives(u, -ty / speed, tx / speed, i, j, state, is_corner, straight, row)
             gather(block, slope, row, -value / response, speed / steps)
         spread(block, slope, diagonal, side, right, i, j)
-    add_priors(diagonal, side, right, state, is_corner, straight, held, home, corner_pull, thirds_pull, damping)
+    add_priors(
+        diagonal, side, right, state, is_corner, straight, held, home, corner_pull, thirds_pull, short_pull, damping
+    )
     take_step(diagonal, side, right, state, is_corner, FURTHEST_PX)
     handles_of(state, is_corner, straight, controls)
 
@@ -276,6 +279,7 @@ def step_rings(
     controls: F64,
     corner_pull: float,
     thirds_pull: float,
+    short_pull: float,
 ) -> None:
     """Move the rings from `first` up to `last`, those of negative damping excepted."""
     for ring in range(first, last):
@@ -293,6 +297,7 @@ def step_rings(
                 controls[a:b],
                 corner_pull,
                 thirds_pull,
+                short_pull,
                 dampings[ring],
             )
 

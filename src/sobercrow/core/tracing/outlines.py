@@ -139,6 +139,7 @@ def _each_for_itself(
         if settings.weight_px:
             borders, contours = _made_heavier(borders, contours, settings, grain_px)
         found.append((borders, _regular(borders.lines, contours, settings, grain_px, forms, partial(tell, SETTLED))))
+        tell(1.0)
     return found
 
 

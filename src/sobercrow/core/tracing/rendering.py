@@ -20,6 +20,7 @@ from itertools import pairwise
 from typing import Self
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 
 from sobercrow.core.arrays import F32, F64, I32, I64, U8
@@ -39,6 +40,8 @@ CORNER_PULL = 0.01
 """Weight that keeps a corner near the place its sides gave it."""
 THIRDS_PULL = 0.0001
 """Weight that draws handles to a third of the chord where the tones do not say."""
+SHORT_PULL = 0.03
+"""The same for short pieces, whose handles the tones hardly tell: divided by the chord in px."""
 LEVEL_RAD = 1e-6
 FIRST_DAMPING, LEAST_DAMPING = 0.02, 1e-3
 WORTHWHILE = 1e-2
@@ -47,6 +50,8 @@ NO_CORNER = 0.4
 """A corner that turns by less than this share of the corner angle is none."""
 EASED_MAY_COST, EASED_MAY_COST_PX2 = 1.1, 0.02
 """So much more may a ring differ for it, as a factor and in px² of ink."""
+CROSSING_PX = 0.15
+"""Places that far apart on a contour tell whether it crosses itself."""
 UNLIKE = 0.08
 """Where the drawing differs by more than this, root mean square, the ink has tones of its own: nothing is moved."""
 
@@ -202,8 +207,8 @@ def settled_on_tones(
 
     Corners that then turn by much less than `corner_rad` become smooth, where the tones agree. `edge_px` is the width
     of the picture's edges, as a standard deviation. A contour whose tones are not those of one ink on one paper is
-    returned as it is, and so is all if the threshold was moved off the edge. `between` is called between pieces of
-    work; it may raise to stop it.
+    returned as it is, one that would cross itself too, and all are if the threshold was moved off the edge. `between`
+    is called between pieces of work; it may raise to stop it.
     """
     spread = field.paper_level - field.ink_level
     if not contours or field.iso != field.neutral or spread <= 0:
@@ -222,7 +227,13 @@ def settled_on_tones(
     band.draw(eased, changed)
     smooth = _settle(eased, band, response, changed, between)
     better = changed & (smooth <= EASED_MAY_COST * lowest + EASED_MAY_COST_PX2)
-    return [(eased if better[k] else rings).contour(k) if alike[k] else c for k, c in enumerate(contours)]
+    moved = [(eased if better[k] else rings).contour(k) if alike[k] else c for k, c in enumerate(contours)]
+    return [c if _crosses_itself(m) and not _crosses_itself(c) else m for m, c in zip(moved, contours, strict=True)]
+
+
+def _crosses_itself(contour: Contour) -> bool:
+    points = contour.sampled(CROSSING_PX)
+    return len(points) > 3 and not shapely.LinearRing(points).is_simple
 
 
 def _settle(rings: _Rings, band: _Band, response: float, which: Flags, between: Callable[[], object]) -> F64:
@@ -288,6 +299,7 @@ def _step(rings: _Rings, pull: F32, band: _Band, response: float, dampings: F64)
             rings.controls,
             CORNER_PULL,
             THIRDS_PULL,
+            SHORT_PULL,
         )
 
     with ThreadPoolExecutor(cores) as pool:
