@@ -25,9 +25,12 @@ from sobercrow.core.formats.plain import artwork_of, plain_artwork
 from sobercrow.core.formats.svg import svg_bytes
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.inspect.deviation import deviation
-from sobercrow.core.settings import TraceKind, Tracing
+from sobercrow.core.job import Job
+from sobercrow.core.picture.decode import read_picture
+from sobercrow.core.settings import Settings, TraceKind, Tracing
 from sobercrow.core.tracing._skeleton_kernels import follow_skeleton, mark_nodes, thin
 from sobercrow.core.tracing.outlines import Trace, trace
+from sobercrow.demo.make import PICTURES
 
 warnings.filterwarnings("ignore", category=DeprecationWarning)
 LINES = Tracing(kind=TraceKind.CENTRE_LINES)
@@ -100,6 +103,14 @@ def test_a_stroke_swells_and_tapers_as_the_pen_did_also_across_another() -> None
         assert across == pytest.approx(width, abs=0.7)
     left, _, right, _ = upright.bounds()
     assert right - left == pytest.approx(4.0, abs=0.7)
+
+
+@pytest.mark.parametrize("follow_pen", [False, True])
+def test_pencil_strokes_too_thin_to_measure_have_centre_lines_too(follow_pen: bool) -> None:
+    sketch = read_picture(PICTURES / "pencil-sketch.png")
+    artwork = Job(sketch).run(Settings(tracing=replace(LINES, follow_pen=follow_pen))).artwork
+    assert len(artwork.shapes) > 20
+    assert any(shape.stroke_px is not None for shape in artwork.shapes) != follow_pen
 
 
 def test_crossing_strokes_run_through_as_the_pen_did() -> None:

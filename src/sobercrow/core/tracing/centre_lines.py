@@ -39,6 +39,8 @@ BROAD = 2.5
 MOST_SWELL = 2.2
 """Ink more than so many times as wide as its stroke is a crossing."""
 DISC_SLACK_PX = 0.8
+LEAST_REACH_PX = 1.0
+"""So far is looked for paper beside a stroke, however thin."""
 MEDIAN_POINTS, SWELL_SMOOTH = 9, 2.0
 """Widths are taken as the median over so many points, then smoothed by so many points' standard deviation."""
 DOT = 1.6
@@ -304,7 +306,7 @@ class _Reader:
             return np.full(len(points), usual)
         ways = _directions(points, closed)
         across = np.column_stack([-ways[:, 1], ways[:, 0]])
-        reach = MOST_SWELL * usual
+        reach = max(MOST_SWELL * usual, LEAST_REACH_PX)
         widths = self._until_paper(points, across, reach) + self._until_paper(points, -across, reach)
         # at crossings and sharp turns the ink is wider across than the pen: no more than the widest disc in it counts
         widths = np.minimum(widths, 2.0 * self.radius_at(points) + DISC_SLACK_PX)
