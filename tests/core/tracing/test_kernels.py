@@ -13,14 +13,8 @@ from sobercrow.core.geometry import bezier
 from sobercrow.core.geometry._piece_kernels import fit_piece, foot, solve_handles
 from sobercrow.core.geometry.polygon import polygon_area
 from sobercrow.core.tracing._adjust_kernels import handles_of, settle
-from sobercrow.core.tracing._joint_kernels import (
-    arc_lengths,
-    local_maxima,
-    place_at,
-    place_corner,
-    side_line,
-    turn_strengths,
-)
+from sobercrow.core.tracing._corner_kernels import local_maxima, place_corner, side_line, turn_strengths
+from sobercrow.core.tracing._joint_kernels import arc_lengths, place_at
 from sobercrow.core.tracing._ring_kernels import solve_ring
 from sobercrow.core.tracing._search_kernels import candidate_joints, cheapest_chain, gather
 from sobercrow.core.tracing.borders import find_borders

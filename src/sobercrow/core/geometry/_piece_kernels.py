@@ -92,6 +92,23 @@ def solve_handles(
 
 
 @kernel
+def place_on(c: F64, u: float) -> tuple[float, float]:
+    """The place on a cubic x0 y0 x1 y1 x2 y2 x3 y3 at a parameter, 0–1."""
+    v = 1.0 - u
+    b0, b1, b2, b3 = v * v * v, 3.0 * u * v * v, 3.0 * u * u * v, u * u * u
+    return b0 * c[0] + b1 * c[2] + b2 * c[4] + b3 * c[6], b0 * c[1] + b1 * c[3] + b2 * c[5] + b3 * c[7]
+
+
+@kernel
+def way_on(c: F64, u: float) -> tuple[float, float]:
+    """A third of a cubic's derivative at a parameter, 0–1."""
+    v = 1.0 - u
+    x = v * v * (c[2] - c[0]) + 2.0 * u * v * (c[4] - c[2]) + u * u * (c[6] - c[4])
+    y = v * v * (c[3] - c[1]) + 2.0 * u * v * (c[5] - c[3]) + u * u * (c[7] - c[5])
+    return x, y
+
+
+@kernel
 def foot(
     px: float,
     py: float,

@@ -14,7 +14,7 @@ import numpy as np
 
 from sobercrow.core.arrays import F64, I64, U8
 from sobercrow.core.compiled import kernel
-from sobercrow.core.geometry._piece_kernels import foot
+from sobercrow.core.geometry._piece_kernels import foot, place_on, way_on
 from sobercrow.core.tracing._ring_kernels import solve_ring
 
 UNKNOWNS = 6
@@ -261,14 +261,11 @@ def adjust_once(
         c = controls[i]
         u, _ = foot(xs[k], ys[k], us[k], c[0], c[1], c[2], c[3], c[4], c[5], c[6], c[7])
         us[k] = u
-        v = 1.0 - u
-        b0, b1, b2, b3 = v * v * v, 3.0 * u * v * v, 3.0 * u * u * v, u * u * u
-        tx = v * v * (c[2] - c[0]) + 2.0 * u * v * (c[4] - c[2]) + u * u * (c[6] - c[4])
-        ty = v * v * (c[3] - c[1]) + 2.0 * u * v * (c[5] - c[3]) + u * u * (c[7] - c[5])
+        tx, ty = way_on(c, u)
         speed = np.hypot(tx, ty) + 1e-12
         nx, ny = -ty / speed, tx / speed
-        ex = b0 * c[0] + b1 * c[2] + b2 * c[4] + b3 * c[6] - xs[k]
-        ey = b0 * c[1] + b1 * c[3] + b2 * c[5] + b3 * c[7] - ys[k]
+        x, y = place_on(c, u)
+        ex, ey = x - xs[k], y - ys[k]
         distance = nx * ex + ny * ey
         derivatives(u, nx, ny, i, j, state, is_corner, straight, row)
         # the Huber weight keeps a few bad points from bending a piece

@@ -8,13 +8,8 @@ from sobercrow.core.arrays import F64, I64, U8
 from sobercrow.core.compiled import kernel
 from sobercrow.core.geometry._piece_kernels import foot, solve_handles
 from sobercrow.core.tracing._adjust_kernels import handles_of, settle
-from sobercrow.core.tracing._joint_kernels import (
-    arc_lengths,
-    hidden_corners,
-    local_maxima,
-    place_corner,
-    turn_strengths,
-)
+from sobercrow.core.tracing._corner_kernels import hidden_corners, local_maxima, place_corner, turn_strengths
+from sobercrow.core.tracing._joint_kernels import arc_lengths
 from sobercrow.core.tracing._search_kernels import candidate_joints, cheapest_chain
 
 CORNERS_APART_PX = 2.5
@@ -197,11 +192,7 @@ def _placed_corners(
     more = hidden_corners(points, along, places[:count], low, high, closed, corner_rad, hidden)
     if more == 0:
         return places[:count]
-    together = np.empty(corners.size + more, dtype=np.int64)
-    for c in range(corners.size):
-        together[c] = corners[c]
-    together[corners.size :] = hidden[:more]
-    together.sort()
+    together = np.sort(np.concatenate((corners, hidden[:more])))
     places = np.empty((2 * together.size + 2, 4))
     count = _corner_places(points, along, together, low, high, blur, places)
     return places[:count]

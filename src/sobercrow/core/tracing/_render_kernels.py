@@ -10,6 +10,7 @@ import numpy as np
 
 from sobercrow.core.arrays import F32, F64, I32, I64, U8
 from sobercrow.core.compiled import kernel
+from sobercrow.core.geometry._piece_kernels import place_on, way_on
 from sobercrow.core.tracing._adjust_kernels import (
     UNKNOWNS,
     add_priors,
@@ -28,7 +29,13 @@ FURTHEST_PX = 0.7
 BESIDE_PX = 1e-3
 """Nearer than this to the line between pixels both are read."""
 SHORTEST_ARM = 0.15
-"""A corner made smooth gets handles no shorter than this share of its pieces."""
+"""A corner made smooth gets handles no shorter than this share of its pieces' chords."""
+CORNER_PULL = 0.01
+"""Weight that keeps a corner near the place its sides gave it."""
+THIRDS_PULL = 0.0001
+"""Weight that draws handles to a third of the chord where the tones do not say."""
+SHORT_PULL = 0.03
+"""The same for short pieces, whose handles the tones hardly tell: divided by the chord in px."""
 LOOK_PX = 2.0
 """Over such a length the direction of a corner's side is read."""
 
@@ -37,6 +44,11 @@ LOOK_PX = 2.0
 def _polygon_length(c: F64) -> float:
     length = np.hypot(c[2] - c[0], c[3] - c[1]) + np.hypot(c[4] - c[2], c[5] - c[3])
     return float(length + np.hypot(c[6] - c[4], c[7] - c[5]))
+
+
+@kernel
+def _chord(c: F64) -> float:
+    return float(np.hypot(c[6] - c[0], c[7] - c[1]))
 
 
 @kernel
@@ -52,11 +64,7 @@ def mark_band(controls: F64, starts: I64, order: I64, place: I32, reach: int) ->
             c = controls[k]
             steps = max(2, int(_polygon_length(c) / SPACING_PX) + 1)
             for s in range(steps):
-                u = (s + 0.5) / steps
-                v = 1.0 - u
-                b0, b1, b2, b3 = v * v * v, 3.0 * u * v * v, 3.0 * u * u * v, u * u * u
-                x = b0 * c[0] + b1 * c[2] + b2 * c[4] + b3 * c[6]
-                y = b0 * c[1] + b1 * c[3] + b2 * c[5] + b3 * c[7]
+                x, y = place_on(c, (s + 0.5) / steps)
                 left, right = int(np.floor(x - BESIDE_PX)) - reach, int(np.floor(x + BESIDE_PX)) + reach
                 top, bottom = int(np.floor(y - BESIDE_PX)) - reach, int(np.floor(y + BESIDE_PX)) + reach
                 for i in range(min(max(top, 0), height - 1), max(min(bottom, height - 1), 0) + 1):
@@ -151,11 +159,7 @@ def draw(controls: F64, starts: I64, which: U8, amount: float, place: I32, steps
             chords = _chords(c)
             x, y = c[0], c[1]
             for s in range(1, chords + 1):
-                u = s / chords
-                v = 1.0 - u
-                b0, b1, b2, b3 = v * v * v, 3.0 * u * v * v, 3.0 * u * u * v, u * u * u
-                ahead_x = b0 * c[0] + b1 * c[2] + b2 * c[4] + b3 * c[6]
-                ahead_y = b0 * c[1] + b1 * c[3] + b2 * c[5] + b3 * c[7]
+                ahead_x, ahead_y = place_on(c, s / chords)
                 _add_line(place, steps, x, y, ahead_x, ahead_y, amount)
                 x, y = ahead_x, ahead_y
 
@@ -221,9 +225,6 @@ def step_ring(
     held: U8,
     home: F64,
     controls: F64,
-    corner_pull: float,
-    thirds_pull: float,
-    short_pull: float,
     damping: float,
 ) -> None:
     """Move one ring by a damped Gauss-Newton step.
@@ -244,19 +245,15 @@ def step_ring(
         steps = max(3, int(_polygon_length(c) / SPACING_PX) + 1)
         for s in range(steps):
             u = (s + 0.5) / steps
-            v = 1.0 - u
-            b0, b1, b2, b3 = v * v * v, 3.0 * u * v * v, 3.0 * u * u * v, u * u * u
-            x = b0 * c[0] + b1 * c[2] + b2 * c[4] + b3 * c[6]
-            y = b0 * c[1] + b1 * c[3] + b2 * c[5] + b3 * c[7]
+            x, y = place_on(c, u)
             value = _pulled_at(place, pull, x, y)
-            tx = 3.0 * (v * v * (c[2] - c[0]) + 2.0 * u * v * (c[4] - c[2]) + u * u * (c[6] - c[4]))
-            ty = 3.0 * (v * v * (c[3] - c[1]) + 2.0 * u * v * (c[5] - c[3]) + u * u * (c[7] - c[5]))
-            speed = np.hypot(tx, ty) + 1e-12
-            derivatives(u, -ty / speed, tx / speed, i, j, state, is_corner, straight, row)
-            gather(block, slope, row, -value / response, speed / steps)
+            tx, ty = way_on(c, u)
+            size = np.hypot(tx, ty) + 1e-12
+            derivatives(u, -ty / size, tx / size, i, j, state, is_corner, straight, row)
+            gather(block, slope, row, -value / response, 3.0 * size / steps)
         spread(block, slope, diagonal, side, right, i, j)
     add_priors(
-        diagonal, side, right, state, is_corner, straight, held, home, corner_pull, thirds_pull, short_pull, damping
+        diagonal, side, right, state, is_corner, straight, held, home, CORNER_PULL, THIRDS_PULL, SHORT_PULL, damping
     )
     take_step(diagonal, side, right, state, is_corner, FURTHEST_PX)
     handles_of(state, is_corner, straight, controls)
@@ -277,9 +274,6 @@ def step_rings(
     held: U8,
     home: F64,
     controls: F64,
-    corner_pull: float,
-    thirds_pull: float,
-    short_pull: float,
 ) -> None:
     """Move the rings from `first` up to `last`, those of negative damping excepted."""
     for ring in range(first, last):
@@ -295,9 +289,6 @@ def step_rings(
                 held[a:b],
                 home[a:b],
                 controls[a:b],
-                corner_pull,
-                thirds_pull,
-                short_pull,
                 dampings[ring],
             )
 
@@ -306,16 +297,11 @@ def step_rings(
 def _way_from(c: F64, backwards: bool) -> tuple[float, float]:
     """Unit direction in which a cubic leaves its start, or its end if `backwards`, read over `LOOK_PX`."""
     u = min(1.0, LOOK_PX / (_polygon_length(c) + 1e-9))
-    near_x, near_y, far_x, far_y = 0.0, 0.0, 0.0, 0.0
-    for end in range(2):
-        t = u if end == 1 else 0.25 * u
-        if backwards:
-            t = 1.0 - t
-        v = 1.0 - t
-        b0, b1, b2, b3 = v * v * v, 3.0 * t * v * v, 3.0 * t * t * v, t * t * t
-        near_x, near_y = far_x, far_y
-        far_x = b0 * c[0] + b1 * c[2] + b2 * c[4] + b3 * c[6]
-        far_y = b0 * c[1] + b1 * c[3] + b2 * c[5] + b3 * c[7]
+    near, far = 0.25 * u, u
+    if backwards:
+        near, far = 1.0 - near, 1.0 - far
+    near_x, near_y = place_on(c, near)
+    far_x, far_y = place_on(c, far)
     size = np.hypot(far_x - near_x, far_y - near_y) + 1e-12
     return (far_x - near_x) / size, (far_y - near_y) / size
 
@@ -340,12 +326,8 @@ def ease_corners(
                 x, y = -back_x, -back_y
             elif straight[i] == 1:
                 x, y = ahead_x, ahead_y
-            shortest = 0.15 * np.hypot(
-                controls[before, 6] - controls[before, 0], controls[before, 7] - controls[before, 1]
-            )
-            into = max(np.hypot(state[i, 2], state[i, 3]), shortest)
-            shortest = 0.15 * np.hypot(controls[i, 6] - controls[i, 0], controls[i, 7] - controls[i, 1])
-            out = max(np.hypot(state[i, 4], state[i, 5]), shortest)
+            into = max(np.hypot(state[i, 2], state[i, 3]), SHORTEST_ARM * _chord(controls[before]))
+            out = max(np.hypot(state[i, 4], state[i, 5]), SHORTEST_ARM * _chord(controls[i]))
             state[i, 2], state[i, 3], state[i, 4], state[i, 5] = np.arctan2(y, x), into, out, 0.0
             is_corner[i] = 0
             changed[ring] = 1

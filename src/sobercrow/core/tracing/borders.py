@@ -48,7 +48,7 @@ def all_borders(parts: list[Borders]) -> Borders:
 
 
 def find_borders(
-    field: InkField, speck_px2: float = 0.0, hole_px2: float | None = None, between: Callable[[], object] | None = None
+    field: InkField, speck_px2: float = 0.0, hole_px2: float | None = None, between: Callable[[], object] = lambda: None
 ) -> Borders:
     """Return the iso-lines of the tones at the threshold, sharpened to sub-pixel places.
 
@@ -62,7 +62,7 @@ def find_borders(
     lines, areas = [], []
     places = np.empty((int(np.diff(starts).max(initial=0)), 2))
     for number, (first, last) in enumerate(pairwise(starts)):
-        if between is not None and number % STOP_EVERY == 0:
+        if number % STOP_EVERY == 0:
             between()
         kept = locate_points(grey, crossings[first:last], iso, neutral, field.ink_level, field.paper_level, places)
         area = polygon_area(places[:kept])

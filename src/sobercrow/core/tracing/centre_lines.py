@@ -49,12 +49,12 @@ DOT = 1.6
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Stroke:
-    """A centre line: points (n, 2) x, y in px, whether it closes, its width in px, and that at every point."""
+    """A centre line: points (n, 2) x, y in px, whether it closes, its width in px, and that at every point if read."""
 
     points: F64
     closed: bool
     width_px: float
-    widths_px: F64
+    widths_px: F64 | None = None
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -65,11 +65,13 @@ class CentreLines:
     rest: InkField
 
 
-def find_centre_lines(field: InkField, speck_px2: float = 0.0, keep_areas: bool = True) -> CentreLines:
+def find_centre_lines(
+    field: InkField, speck_px2: float = 0.0, keep_areas: bool = True, with_widths: bool = False
+) -> CentreLines:
     """Return the strokes an ink was drawn with.
 
     Parts smaller than `speck_px2` are left out. With `keep_areas` ink much wider than the strokes is left to be traced
-    by its outlines; dots always are.
+    by its outlines; dots always are. With `with_widths` the width is read all along each stroke.
     """
     ink = (field.grey < field.iso).astype(np.uint8)
     count, parts, stats, _ = cv2.connectedComponentsWithStats(ink, connectivity=8)
@@ -82,7 +84,7 @@ def find_centre_lines(field: InkField, speck_px2: float = 0.0, keep_areas: bool 
         area = _broad(ink, BROAD * float(np.median(thinned.radius[lines])) / thinned.fine)
         if area.any():
             thinned = _thinned(field, dirt[parts] | area)
-    reader = _Reader(field, thinned)
+    reader = _Reader(field, thinned, with_widths)
     strokes: list[Stroke] = []
     drawn = np.zeros(count, dtype=bool)
     for path, closed in _strokes(thinned):
@@ -213,7 +215,7 @@ class _Joints:
         ways = {}
         for k, end in met:
             points = self._from(k, end)
-            along = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])
+            along = _along(points)
             far = points[min(int(np.searchsorted(along, LOOK_PX)), len(points) - 1)]
             way = far - (points[0] if len(points) > 1 else self.middles[group])
             ways[k, end] = way / max(float(np.hypot(*way)), 1e-9)
@@ -267,7 +269,8 @@ class _Joints:
 class _Reader:
     """Reads the tones across a path: where its middle lies, how wide the stroke is, how far it reaches."""
 
-    def __init__(self, field: InkField, thinned: _Thin) -> None:
+    def __init__(self, field: InkField, thinned: _Thin, with_widths: bool) -> None:
+        self._with_widths = with_widths
         self._tones, self._iso, self.radius_at = field.grey.astype(np.float32), field.iso, thinned.radius_at
 
     def _until_paper(self, points: F64, ways: F64, furthest: float) -> F64:
@@ -287,8 +290,7 @@ class _Reader:
         usual = float(np.median(reach))
         points = _evenly(path, closed)
         for _ in range(2):
-            ways = _directions(points, closed)
-            across = np.column_stack([-ways[:, 1], ways[:, 0]])
+            across = _across(points, closed)
             right = self._until_paper(points, across, 2.0 * usual + 3.0)
             left = self._until_paper(points, -across, 2.0 * usual + 3.0)
             width = right + left
@@ -298,19 +300,18 @@ class _Reader:
         wide = float(np.median(width[known])) if known.any() else 2.0 * usual
         if not closed and len(points) >= 3:
             points = self._reaching(points, wide)
-        return Stroke(points, closed, wide, self._widths(points, closed, wide))
+        return Stroke(points, closed, wide, self._widths(points, closed, wide) if self._with_widths else None)
 
     def _widths(self, points: F64, closed: bool, usual: float) -> F64:
         """How wide the ink is along a stroke, smoothed; where it cannot be read, as wide as beside it."""
         if len(points) < 4:
             return np.full(len(points), usual)
-        ways = _directions(points, closed)
-        across = np.column_stack([-ways[:, 1], ways[:, 0]])
+        across = _across(points, closed)
         reach = max(MOST_SWELL * usual, LEAST_REACH_PX)
         widths = self._until_paper(points, across, reach) + self._until_paper(points, -across, reach)
         # at crossings and sharp turns the ink is wider across than the pen: no more than the widest disc in it counts
         widths = np.minimum(widths, 2.0 * self.radius_at(points) + DISC_SLACK_PX)
-        along = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])
+        along = _along(points)
         known = np.isfinite(widths) & (widths < reach)
         if not closed:  # the round end of a stroke is no taper
             known &= np.minimum(along, along[-1] - along) > 0.5 * usual
@@ -349,7 +350,7 @@ def _between(start: F64, end: F64) -> F64:
 def _evenly(path: F64, closed: bool) -> F64:
     """Points a pixel apart along a path, its stairs smoothed."""
     line = np.concatenate([path, path[:1]]) if closed else path
-    along = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))])
+    along = _along(line)
     count = max(3, round(float(along[-1])) + 1)
     at = np.linspace(0.0, along[-1], count)[: count - 1 if closed else count]
     points = np.column_stack([np.interp(at, along, line[:, axis]) for axis in (0, 1)])
@@ -360,8 +361,14 @@ def _evenly(path: F64, closed: bool) -> F64:
     return np.asarray(smooth)
 
 
-def _directions(points: F64, closed: bool) -> F64:
-    """Unit directions along points."""
+def _along(points: F64) -> F64:
+    """How far along a line its points lie, from 0."""
+    return np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])
+
+
+def _across(points: F64, closed: bool) -> F64:
+    """Unit directions to the right of a path's points, y down."""
     step = np.roll(points, -1, axis=0) - np.roll(points, 1, axis=0) if closed else np.gradient(points, axis=0)
     smooth = gaussian_filter1d(step, 1.5, axis=0, mode="wrap" if closed else "nearest")
-    return np.asarray(smooth / np.maximum(np.hypot(*smooth.T), 1e-9)[:, None])
+    along = smooth / np.maximum(np.hypot(*smooth.T), 1e-9)[:, None]
+    return np.column_stack([-along[:, 1], along[:, 0]])

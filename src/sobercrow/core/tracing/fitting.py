@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-import os
 from collections.abc import Callable, Iterable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
@@ -12,16 +11,18 @@ from typing import Self, TypeVar
 import numpy as np
 
 from sobercrow.core.arrays import F64
+from sobercrow.core.compiled import core_count
 from sobercrow.core.errors import Cancelled
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.polygon import polygon_area
 from sobercrow.core.settings import Tracing
 from sobercrow.core.tracing._contour_kernels import fit_contour, fit_open
+from sobercrow.core.tracing.borders import SHARP_BLUR_PX
 
 NOISE_PX = 0.12
 """Usual error of a border point. Below a tolerance of about twice this the fit would follow noise."""
-SHARP_PX, SOFT_NOISE = 0.45, 0.15
-"""What an edge is wider than the former makes its border points less sure, by this share; tolerance grows as much."""
+SOFT_NOISE = 0.15
+"""What an edge is wider than a sharp one makes its border points less sure, by this share; tolerance grows as much."""
 FIRST = np.array((1.0, 1e-3))
 """A border is read from the point furthest in this direction."""
 BATCH_POINTS = 6000
@@ -74,7 +75,7 @@ class Fitter:
     def of(cls, settings: Tracing, blur_px: float, grain_px: float = 1.0) -> Self:
         """Fit as the settings say borders of a picture with so wide edges."""
         grain = max(grain_px, 1.0)
-        softer = max(blur_px / grain - SHARP_PX, 0.0)
+        softer = max(blur_px / grain - SHARP_BLUR_PX, 0.0)
         tolerance = settings.effective_tolerance_px / grain + SOFT_NOISE * softer
         # a looser tolerance also says that less is wanted of the mean distance
         smoothness = 1.0 / max(tolerance, NOISE_PX) ** 2 * 0.125
@@ -159,7 +160,7 @@ def on_all_cores(sizes: Sequence[int], work: Callable[[int], Result], progress: 
             done += sizes[index]
         return done
 
-    with ThreadPoolExecutor(max(1, min(os.cpu_count() or 1, 8))) as pool:
+    with ThreadPoolExecutor(core_count()) as pool:
         done = 0
         try:
             for count in pool.map(some, _batches(sizes)):

@@ -59,13 +59,14 @@ def trace(separation: Separation, settings: Tracing, progress: Progress | None =
     Cancelled
         If `progress` raised it.
     """
+    tell = progress if progress is not None else lambda _share: None
     if isinstance(separation, SeveralInks):
         separation = replace(separation, order=settings.order)
     if settings.kind is TraceKind.CENTRE_LINES:
-        return _trace_strokes(separation, settings, progress, grain_px)
+        return _trace_strokes(separation, settings, tell, grain_px)
     forms: list[TrueShape] = []
     flush = isinstance(separation, SeveralInks) and settings.meet is Meet.FLUSH
-    found = (_flush if flush else _each_for_itself)(separation, settings, progress, grain_px, forms)  # type: ignore[arg-type]
+    found = (_flush if flush else _each_for_itself)(separation, settings, tell, grain_px, forms)  # type: ignore[arg-type]
     layers = [
         Layer(separation.inks[ink].name, _shapes(borders, contours, separation.inks[ink].colour))
         for ink, (borders, contours) in zip(separation.drawn, found, strict=True)
@@ -79,27 +80,24 @@ def _finished(separation: Separation, layers: list[Layer], found: list[Borders],
     return Trace(artwork, all_borders(found), tuple(forms))
 
 
-def _trace_strokes(separation: Separation, settings: Tracing, progress: Progress | None, grain_px: float) -> Trace:
+def _trace_strokes(separation: Separation, settings: Tracing, progress: Progress, grain_px: float) -> Trace:
     """Fit curves to the centre lines of every ink; dots, and areas if they are kept, stay filled."""
     layers, found = [], []
     forms: list[TrueShape] = []
     for number, ink in enumerate(separation.drawn):
-        if progress is not None:
-            progress(number / len(separation.drawn))
+        tell = partial(progress, number / len(separation.drawn))
+        tell()
         field, colour = separation.field_of(ink), separation.inks[ink].colour
-        lines = find_centre_lines(field, settings.effective_speck_px2, settings.keep_areas)
-        fitter = Fitter.of(settings, STROKE_BLUR_PX, grain_px)
-        if settings.follow_pen:
-            fitter = Fitter.of(settings, MOVED_BLUR_PX, grain_px)
-        draw = partial(_swelling_stroke if settings.follow_pen else _stroke, lines.strokes, fitter, colour)
+        lines = find_centre_lines(field, settings.effective_speck_px2, settings.keep_areas, settings.follow_pen)
+        fit, blur = (_swelling_stroke, MOVED_BLUR_PX) if settings.follow_pen else (_stroke, STROKE_BLUR_PX)
+        draw = partial(fit, lines.strokes, Fitter.of(settings, blur, grain_px), colour)
         strokes = on_all_cores([len(s.points) for s in lines.strokes], draw)
         borders = find_borders(lines.rest, settings.effective_speck_px2, settings.effective_hole_px2)
         contours = fit_borders(borders, settings, None, grain_px)
-        contours = _regular(borders.lines, contours, settings, grain_px, forms, lambda: None)
+        contours = _regular(borders.lines, contours, settings, grain_px, forms, tell)
         layers.append(Layer(separation.inks[ink].name, (*_shapes(borders, contours, colour), *strokes)))
         found.append(find_borders(field, settings.effective_speck_px2, settings.effective_hole_px2))
-    if progress is not None:
-        progress(1.0)
+    progress(1.0)
     return _finished(separation, layers, found, forms)
 
 
@@ -114,19 +112,19 @@ def _stroke(strokes: list[Stroke], fitter: Fitter, colour: str, k: int) -> Shape
 def _swelling_stroke(strokes: list[Stroke], fitter: Fitter, colour: str, k: int) -> Shape:
     """Draw one stroke as a shape as wide as the ink is along it."""
     stroke = strokes[k]
+    assert stroke.widths_px is not None
     outlines = swept_outlines(stroke.points, stroke.widths_px, stroke.closed)
     return Shape(tuple(fitter.closed(evenly(line, MOVED_SPACING_PX)) for line in outlines), colour)
 
 
 def _each_for_itself(
-    separation: Separation, settings: Tracing, progress: Progress | None, grain_px: float, forms: list[TrueShape]
+    separation: Separation, settings: Tracing, progress: Progress, grain_px: float, forms: list[TrueShape]
 ) -> list[Outlines]:
     found = []
     for number, ink in enumerate(separation.drawn):
 
         def tell(share: float, number: int = number) -> None:
-            if progress is not None:
-                progress((number + share) / len(separation.drawn))
+            progress((number + share) / len(separation.drawn))
 
         tell(0.0)
         field = separation.field_of(ink, settings.overlap_px)
@@ -155,14 +153,12 @@ def _made_heavier(borders: Borders, contours: list[Contour], settings: Tracing, 
 
 
 def _flush(
-    separation: SeveralInks, settings: Tracing, progress: Progress | None, grain_px: float, forms: list[TrueShape]
+    separation: SeveralInks, settings: Tracing, progress: Progress, grain_px: float, forms: list[TrueShape]
 ) -> list[Outlines]:
-    if progress is not None:
-        progress(0.0)
+    progress(0.0)
     graph = border_graph(separation, settings.effective_speck_px2, settings.effective_hole_px2)
     fits = fit_graph(graph, Fitter.of(settings, graph.blur_px, grain_px), progress)
-    between = partial(progress, 1.0) if progress is not None else lambda: None
-    fits = _regular(graph.chains, fits, settings, grain_px, forms, between)
+    fits = _regular(graph.chains, fits, settings, grain_px, forms, partial(progress, 1.0))
     return [regions(graph, fits, label + 1) for label in range(len(separation.drawn))]
 
 

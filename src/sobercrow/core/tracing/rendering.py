@@ -12,11 +12,8 @@ the few unknowns of the fitted curves.
 from __future__ import annotations
 
 import math
-import os
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
-from itertools import pairwise
 from typing import Self
 
 import numpy as np
@@ -24,6 +21,7 @@ import shapely
 from numpy.typing import NDArray
 
 from sobercrow.core.arrays import F32, F64, I32, I64, U8
+from sobercrow.core.compiled import core_count, in_parts
 from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.inks.separation import InkField
 from sobercrow.core.tracing._adjust_kernels import UNKNOWNS, handles_of
@@ -36,12 +34,6 @@ PIXEL_VARIANCE = 1.0 / 6.0
 """What the pixel itself adds to the squared width of an edge read from differences of neighbours, in px²."""
 LEAST_BLUR_PX = 0.25
 """Less blur than this is not told from none."""
-CORNER_PULL = 0.01
-"""Weight that keeps a corner near the place its sides gave it."""
-THIRDS_PULL = 0.0001
-"""Weight that draws handles to a third of the chord where the tones do not say."""
-SHORT_PULL = 0.03
-"""The same for short pieces, whose handles the tones hardly tell: divided by the chord in px."""
 LEVEL_RAD = 1e-6
 FIRST_DAMPING, LEAST_DAMPING = 0.02, 1e-3
 WORTHWHILE = 1e-2
@@ -76,12 +68,13 @@ class _Rings:
         starts = np.concatenate([[0], np.cumsum([len(c) for c in contours])]).astype(np.int64)
         points: F64 = np.concatenate([c.points for c in contours])
         kinds = np.concatenate([c.kinds for c in contours])
-        after = points[_next(starts)]
+        following = _next(starts)
+        after = points[following]
         straight = (points[:, 2] == points[:, 1]).all(axis=1) & (after[:, 0] == after[:, 1]).all(axis=1)
         back, ahead = points[:, 0] - points[:, 1], points[:, 2] - points[:, 1]
         chord = after[:, 1] - points[:, 1]
         leaving, arriving = np.where(straight[:, None], chord, ahead), -back
-        arriving[_next(starts)[straight]] = chord[straight]
+        arriving[following[straight]] = chord[straight]
         way = leaving + arriving
         is_corner = kinds == AnchorKind.CORNER
         angle = np.arctan2(way[:, 1], way[:, 0])
@@ -227,8 +220,12 @@ def settled_on_tones(
     band.draw(eased, changed)
     smooth = _settle(eased, band, response, changed, between)
     better = changed & (smooth <= EASED_MAY_COST * lowest + EASED_MAY_COST_PX2)
-    moved = [(eased if better[k] else rings).contour(k) if alike[k] else c for k, c in enumerate(contours)]
-    return [c if _crosses_itself(m) and not _crosses_itself(c) else m for m, c in zip(moved, contours, strict=True)]
+    moved = list(contours)
+    for k in np.flatnonzero(alike).tolist():
+        found = (eased if better[k] else rings).contour(k)
+        if not _crosses_itself(found) or _crosses_itself(contours[k]):
+            moved[k] = found
+    return moved
 
 
 def _crosses_itself(contour: Contour) -> bool:
@@ -242,6 +239,8 @@ def _settle(rings: _Rings, band: _Band, response: float, which: Flags, between: 
     A step that made a ring worse is taken back, and shorter ones follow.
     """
     best, lowest = rings.state.copy(), np.full(len(which), np.inf)
+    if not which.any():
+        return lowest
     dampings = np.where(which, FIRST_DAMPING, -1.0)
     for step in range(ROUNDS + 1):
         between()
@@ -279,13 +278,13 @@ def _put_back(rings: _Rings, band: _Band, which: Flags, best: F64) -> None:
 def _step(rings: _Rings, pull: F32, band: _Band, response: float, dampings: F64) -> None:
     """Move every ring that has not settled by one step; both processor cores are used."""
     count = len(rings.starts) - 1
-    cores = max(1, min(os.cpu_count() or 1, 8, count))
-    ends = np.searchsorted(rings.starts, np.linspace(0, rings.starts[-1], cores + 1))
-    ends[-1] = count
+    shares = np.linspace(0, rings.starts[-1], min(core_count(), count) + 1)
+    ends = [*np.searchsorted(rings.starts, shares[:-1]).tolist(), count]
 
-    def some(part: tuple[int, int]) -> None:
+    def some(first: int, last: int) -> None:
         step_rings(
-            *part,
+            first,
+            last,
             rings.starts,
             dampings,
             band.place,
@@ -297,10 +296,6 @@ def _step(rings: _Rings, pull: F32, band: _Band, response: float, dampings: F64)
             rings.held,
             rings.home,
             rings.controls,
-            CORNER_PULL,
-            THIRDS_PULL,
-            SHORT_PULL,
         )
 
-    with ThreadPoolExecutor(cores) as pool:
-        list(pool.map(some, [(int(a), int(b)) for a, b in pairwise(ends)]))
+    in_parts(ends, some)

@@ -8,7 +8,7 @@ from dataclasses import replace
 from PySide6.QtCore import QObject, QSignalBlocker, Qt, Signal
 from PySide6.QtWidgets import QListWidgetItem, QWidget
 
-from sobercrow.core.geometry.forms import Ellipse, Form
+from sobercrow.core.geometry.forms import Form, Rectangle, kind_of
 from sobercrow.core.settings import Tracing, px_to_mm
 from sobercrow.core.tracing.true_shapes import TrueShape, is_refused, size_of
 from sobercrow.desktop.controls import fill_list, label, text_list, tick
@@ -88,12 +88,13 @@ class FormsPart:
 
 def name_of(form: Form, dpi: float) -> str:
     """Return what a form is called, with its size in mm."""
-    if isinstance(form, Ellipse):
-        if form.is_circle:
-            return f"Circle, radius {px_to_mm(form.rx, dpi):.2f} mm"
-        return f"Ellipse, {px_to_mm(2 * form.rx, dpi):.2f} × {px_to_mm(2 * form.ry, dpi):.2f} mm"
-    kind = "Bar," if form.is_bar else "Rectangle, rounded," if form.radius else "Rectangle,"
-    return f"{kind} {px_to_mm(form.width, dpi):.2f} × {px_to_mm(form.height, dpi):.2f} mm"
+    kind = kind_of(form).capitalize()
+    if isinstance(form, Rectangle):
+        rounded = " rounded," if form.radius else ""
+        return f"{kind},{rounded} {px_to_mm(form.width, dpi):.2f} × {px_to_mm(form.height, dpi):.2f} mm"
+    if form.is_circle:
+        return f"{kind}, radius {px_to_mm(form.rx, dpi):.2f} mm"
+    return f"{kind}, {px_to_mm(2 * form.rx, dpi):.2f} × {px_to_mm(2 * form.ry, dpi):.2f} mm"
 
 
 class DeviationPart:
