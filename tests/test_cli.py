@@ -118,6 +118,11 @@ def test_centre_lines_are_written_as_strokes(scan: Path, tmp_path: Path) -> None
     assert run("trace", scan, "-o", tmp_path / "a.svg", "--kind", "centre-lines").returncode == 0
     paths = etree.parse(tmp_path / "a.svg").getroot().findall(".//{*}path")
     assert any(path.get("stroke-width") for path in paths)
+    options = ["--kind", "centre-lines", "--follow-pen"]
+    assert run("trace", scan, "-o", tmp_path / "b.svg", *options).returncode == 0
+    paths = etree.parse(tmp_path / "b.svg").getroot().findall(".//{*}path")
+    assert paths
+    assert not any(path.get("stroke-width") for path in paths)
 
 
 def test_a_file_that_is_there_is_only_replaced_when_told_to(scan: Path, tmp_path: Path) -> None:

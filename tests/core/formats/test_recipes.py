@@ -31,9 +31,11 @@ def test_our_recipes_come_back_from_a_file_and_say_when_to_use_them(recipe: Reci
 
 
 def test_what_belongs_to_one_picture_is_no_part_of_a_recipe() -> None:
-    made = Recipe.of("Mine", "", BUSY, Tracing(refused=((1.0, 2.0, 3.0),)))
+    made = Recipe.of("Mine", "", BUSY, Tracing(refused=((1.0, 2.0, 3.0),), order=("#102030",)))
+    assert made.tracing.order == ()
     assert (made.inks.palette, made.inks.paper, made.inks.touch_ups, made.tracing.refused) == ((), "auto", (), ())
-    inks, tracing = CUT_OUT.applied_to(BUSY, Tracing(refused=((1.0, 2.0, 3.0),)))
+    inks, tracing = CUT_OUT.applied_to(BUSY, Tracing(refused=((1.0, 2.0, 3.0),), order=("#102030",)))
+    assert tracing.order == ("#102030",)
     assert inks.touch_ups == (STROKE,)
     assert tracing.refused == ((1.0, 2.0, 3.0),)
     assert tracing.meet is Meet.FLUSH

@@ -41,6 +41,21 @@ def test_a_square_is_four_corners_at_its_corners(turn: float) -> None:
     assert np.array_equal(curves[:, 2], curves[:, 3])
 
 
+@pytest.mark.parametrize("turn", [0.0, 17.0, 41.0])
+@pytest.mark.parametrize("width", [3.5, 4.2, 5.5])
+@pytest.mark.parametrize("slope", [0.0, 1.2])
+def test_both_corners_of_a_short_end_are_found(turn: float, width: float, slope: float) -> None:
+    c, s = np.cos(np.radians(turn)), np.sin(np.radians(turn))
+    flat = np.array([(-22.0, 0.0), (22.0, 0.0), (22.0 - slope, width), (-22.0 + slope, width)]) - (0.3, 0.4)
+    corners = flat @ np.array([(c, s), (-s, c)]) + 32
+    (shape,) = trace(
+        separation(polygon(64, [tuple(p) for p in corners.tolist()])), Tracing(true_shapes=False)
+    ).artwork.shapes
+    (contour,) = shape.contours
+    found = contour.anchors[contour.kinds == AnchorKind.CORNER]
+    assert cKDTree(found).query(corners)[0].max() < 1.0
+
+
 def test_holes_belong_to_their_shape_and_paper_is_not_traced() -> None:
     grey = lettering("BoOk 8&i")
     artwork = trace(separation(grey), Tracing()).artwork

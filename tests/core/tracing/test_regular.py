@@ -8,11 +8,11 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from shapely.geometry import Polygon
+from shapely.geometry import LineString, Polygon
 
 from drawings import disc, lettering, polygon, separation
 from sobercrow.core.geometry.contour import AnchorKind, Contour
-from sobercrow.core.geometry.offset import evenly, offset_outlines
+from sobercrow.core.geometry.offset import evenly, offset_outlines, swept_outlines
 from sobercrow.core.settings import Tracing
 from sobercrow.core.tracing.outlines import trace
 from sobercrow.core.tracing.regular import squared_up, straightened
@@ -129,3 +129,17 @@ def test_holes_have_a_size_of_their_own() -> None:
     assert len(closed.shapes) == len(kept.shapes)
     assert sum(len(s.contours) for s in kept.shapes) == 4
     assert sum(len(s.contours) for s in closed.shapes) == 2
+
+
+def test_a_pen_of_one_width_inks_what_shapely_buffers_and_a_ring_has_a_hole() -> None:
+    t = np.linspace(0, 3, 40)
+    line = np.column_stack([20 + 12 * t, 30 + 8 * np.sin(2 * t)])
+    (outline,) = swept_outlines(line, np.full(40, 5.0), closed=False)
+    true = LineString(line).buffer(2.5, quad_segs=32)
+    assert Polygon(outline).symmetric_difference(true).area < 0.01 * true.area
+    around = np.linspace(0, 2 * np.pi, 60, endpoint=False)
+    ring = np.column_stack([40 + 20 * np.cos(around), 40 + 20 * np.sin(around)])
+    outer, hole = swept_outlines(ring, 4.0 + np.cos(around), closed=True)
+    assert Polygon(outer, [hole]).area == pytest.approx(2 * np.pi * 20 * 4.0, rel=0.02)
+    assert Polygon(outer).bounds[2] == pytest.approx(62.5, abs=0.05)
+    assert Polygon(hole).bounds[0] == pytest.approx(21.5, abs=0.05)
