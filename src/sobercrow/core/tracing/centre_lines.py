@@ -1,12 +1,13 @@
 """Centre lines: the strokes a drawing was made with, found from its ink.
 
-The ink is thinned (Zhang & Suen 1984) to lines a pixel wide, and these are taken apart at their junctions. Stubs no
+The ink is thinned (Guo & Hall 1989) to lines a pixel wide, and these are taken apart at their junctions. Stubs no
 longer than the pen is wide are dropped; lines that meet a junction in one direction run through it as the pen did. Each
 point is then moved half way between the borders on either side, which also tells the width.
 """
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, replace
 from itertools import pairwise
 
@@ -25,12 +26,19 @@ FINE, SLENDER_PX = 2, 8.0
 """The ink is thinned at so many times the picture's resolution where its strokes are narrower than this."""
 STUB = 1.1
 """A line that ends freely is a stub if it is no longer than so many times half the stroke's width, from the edge."""
+ENDED = 0.8
+"""But it is none if the ink at its end is so many times as wide as usual: a pen was set down or lifted there."""
 BRIDGE = 1.3
 """Junctions nearer to each other than so many times the stroke's width are one."""
 THROUGH_COS = -0.7
 """Two lines that leave a junction at more than this turn are one stroke."""
-CLEAR = 1.2
-"""Within so many times half the ink's width a junction pulls the lines that meet there off their way."""
+CLEAR, CROSSING_CLEAR = 1.2, 1.8
+"""Within so many times half the ink's width a junction pulls the lines that meet there off their way; where lines cross
+that run straight on, within the latter."""
+STRAIGHT_COS = -0.94
+ACUTE_COS, TIP_REACH = 0.3, 1.5
+"""Two lines alone that leave a junction at less than this angle meet in a tip beyond it, no further than so many times
+as far as the pen's round would reach."""
 LOOK_PX = 6.0
 """Over such a length beyond a junction a line's direction is read."""
 STEP_PX = 0.25
@@ -43,6 +51,8 @@ LEAST_REACH_PX = 1.0
 """So far is looked for paper beside a stroke, however thin."""
 MEDIAN_POINTS, SWELL_SMOOTH = 9, 2.0
 """Widths are taken as the median over so many points, then smoothed by so many points' standard deviation."""
+TOLD_LENGTH = 2.0
+"""A stroke shorter than so many times the usual width does not tell its own."""
 DOT = 1.6
 """A part no longer than so many times its width is a dot."""
 
@@ -87,19 +97,37 @@ def find_centre_lines(
     reader = _Reader(field, thinned, with_widths)
     strokes: list[Stroke] = []
     drawn = np.zeros(count, dtype=bool)
-    for path, closed in _strokes(thinned):
+    labels = np.asarray(parts, dtype=np.int32)
+    paths = _strokes(thinned)
+    owners = [_label_at(labels, path[len(path) // 2]) for path, _ in paths]
+    for (path, closed), owner in zip(paths, owners, strict=True):
         reach = reader.radius_at(path)
         width = 2.0 * float(np.median(reach))
         length = float(np.linalg.norm(np.diff(path, axis=0), axis=1).sum())
-        if closed or length + width >= DOT * width:
+        if closed or owners.count(owner) > 1 or length + width >= DOT * width:
             strokes.append(reader.centred(path, closed, reach))
-            drawn[_labels_at(np.asarray(parts, dtype=np.int32), path)] = True
+            drawn[owner] = True
     dots = ~(drawn | dirt)
     dots[0] = False
     rest = area | (dots[parts] & ~area & (parts > 0))
     near = cv2.dilate(rest.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
     left = np.where(rest | (near & (ink == 0)), field.grey, 255).astype(np.uint8)
-    return CentreLines(strokes, replace(field, grey=left))
+    return CentreLines(_of_usual_width(strokes), replace(field, grey=left))
+
+
+def _of_usual_width(strokes: list[Stroke]) -> list[Stroke]:
+    """Strokes too short to tell their width, which ink nearby widens or cuts, made as wide as most of the drawing."""
+    if not strokes:
+        return strokes
+    lengths: F64 = np.array([_along(stroke.points)[-1] for stroke in strokes])
+    widths: F64 = np.array([stroke.width_px for stroke in strokes])
+    order = np.argsort(widths)
+    half = np.searchsorted(np.cumsum(lengths[order]), 0.5 * lengths.sum())
+    usual = float(widths[order][min(int(half), len(order) - 1)])
+    return [
+        replace(stroke, width_px=usual) if length < TOLD_LENGTH * usual else stroke
+        for stroke, length in zip(strokes, lengths, strict=True)
+    ]
 
 
 def _broad(ink: U8, radius_px: float) -> NDArray[np.bool_]:
@@ -113,11 +141,9 @@ def _broad(ink: U8, radius_px: float) -> NDArray[np.bool_]:
     return np.asarray((cv2.dilate(core, disc) > 0) & (ink > 0))
 
 
-def _labels_at(parts: NDArray[np.int32], path: F64) -> NDArray[np.int32]:
-    rows = np.clip(path[:, 1].astype(np.int64), 0, parts.shape[0] - 1)
-    columns = np.clip(path[:, 0].astype(np.int64), 0, parts.shape[1] - 1)
-    found = np.unique(parts[rows, columns])
-    return np.asarray(found[found > 0])
+def _label_at(labels: NDArray[np.int32], place: F64) -> int:
+    row, column = np.clip(place[::-1].astype(np.int64), 0, np.array(labels.shape) - 1)
+    return int(labels[row, column])
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -175,6 +201,8 @@ def _strokes(thinned: _Thin) -> list[tuple[F64, bool]]:
     wide = np.zeros(len(held))
     np.maximum.at(wide, group, reach)
     stub = (meeting.sum(axis=1) == 1) & (lengths <= STUB * np.where(meeting, reach[ends], 0.0).max(axis=1) + fine)
+    pen = float(np.median(np.concatenate([radius[tuple(chain.T)] for chain in chains])))
+    stub &= np.where(meeting, np.inf, reach[ends]).min(axis=1) < ENDED * pen
     kept = [k for k in range(len(chains)) if not bridge[k] and not stub[k]]
     lone = loop & (degree[ends[:, 0]] == 2)  # a ring without a junction
     paths = [(chains[k][:, ::-1] + 0.5) / fine for k in kept]
@@ -193,6 +221,8 @@ class _Joints:
     def __init__(self, paths: list[F64], groups: list[list[int]], middles: F64, wide: F64) -> None:
         self.paths, self.groups, self.middles, self.wide = paths, groups, middles, wide
         self.partner: dict[tuple[int, int], tuple[int, int]] = {}
+        self.clear: dict[tuple[int, int], float] = {}
+        self.tips: dict[tuple[int, int], F64] = {}
         at: dict[int, list[tuple[int, int]]] = {}
         for k, pair in enumerate(groups):
             for end, group in enumerate(pair):
@@ -207,12 +237,14 @@ class _Joints:
         group = self.groups[k][end]
         if group < 0:
             return path
-        far = np.hypot(*(path - self.middles[group]).T) > CLEAR * self.wide[group]
+        far = np.hypot(*(path - self.middles[group]).T) > self.clear.get((k, end), CLEAR) * self.wide[group]
         return path[int(far.argmax()) :] if far.any() else path[-1:]
 
     def _pair(self, group: int, met: list[tuple[int, int]]) -> None:
         """Pair the lines that leave a junction at the most nearly opposite ways."""
         ways = {}
+        if len(met) > 3:
+            self.clear |= dict.fromkeys(met, CROSSING_CLEAR)
         for k, end in met:
             points = self._from(k, end)
             along = _along(points)
@@ -220,14 +252,34 @@ class _Joints:
             way = far - (points[0] if len(points) > 1 else self.middles[group])
             ways[k, end] = way / max(float(np.hypot(*way)), 1e-9)
         left = list(met)
+        straight: set[tuple[int, int]] = set()
         while len(left) > 1:
             pairs = [(float(ways[a] @ ways[b]), a, b) for i, a in enumerate(left) for b in left[i + 1 :]]
             turn, a, b = min(pairs)
             if turn > THROUGH_COS and len(met) != 2:
-                return
+                break
             self.partner[a], self.partner[b] = b, a
+            if turn < STRAIGHT_COS:
+                straight |= {a, b}
             left.remove(a)
             left.remove(b)
+        for place in met:
+            if place not in straight:
+                self.clear.pop(place, None)
+        if len(met) == 2:
+            self._find_tip(group, met, ways)
+
+    def _find_tip(self, group: int, met: list[tuple[int, int]], ways: dict[tuple[int, int], F64]) -> None:
+        """Two lines that meet at an acute corner run on to where their directions cross: thinning cuts it off."""
+        (a, b), middle = met, self.middles[group]
+        cos = float(ways[a] @ ways[b])
+        if a == b or not ACUTE_COS < cos < 0.999:
+            return
+        starts = self._from(*a)[0], self._from(*b)[0]
+        gone = np.linalg.solve(np.column_stack([ways[a], -ways[b]]), starts[1] - starts[0])
+        tip = starts[0] + gone[0] * ways[a]
+        if gone.max() < 0.0 and np.hypot(*(tip - middle)) <= TIP_REACH * self.wide[group] / math.sqrt(0.5 - 0.5 * cos):
+            self.tips[a] = self.tips[b] = tip
 
     def joined(self, wanted: list[bool]) -> list[tuple[F64, bool]]:
         """The lines joined to strokes, each from end to end or round."""
@@ -263,6 +315,8 @@ class _Joints:
             points = np.concatenate([self.middles[self.groups[k][end]][None], points])
         if self.groups[k][1 - end] >= 0 and (k, 1 - end) not in self.partner:
             points = np.concatenate([points, self.middles[self.groups[k][1 - end]][None]])
+        if (k, 1 - end) in self.tips:
+            points = np.concatenate([points, self.tips[k, 1 - end][None]])
         return points
 
 
