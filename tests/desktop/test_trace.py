@@ -110,15 +110,17 @@ def test_true_shapes_are_listed_and_can_be_refused(badge: MainWindow) -> None:
     panel.folds[part].head.click()
     names = [part.list.item(k).text() for k in range(part.list.count())]
     assert any(name.startswith("Circle, radius 7.") for name in names)
+    assert any(name.startswith("Mirror symmetry, axis") for name in names)
     assert panel.folds[part].state.text() == str(len(names))
     before = badge.document.artwork.anchor_count
-    part.list.item(0).setCheckState(Qt.CheckState.Unchecked)
+    circle = next(k for k, name in enumerate(names) if name.startswith("Circle"))
+    part.list.item(circle).setCheckState(Qt.CheckState.Unchecked)
     wait_until_done(badge)
     assert badge.document.undo_name == "Refuse true shape"
     assert badge.document.artwork.anchor_count > before
-    assert part.list.item(0).checkState() == Qt.CheckState.Unchecked
+    assert part.list.item(circle).checkState() == Qt.CheckState.Unchecked
     assert f"{len(names) - 1} of {len(names)}" in part.note.text()
-    part.list.item(0).setCheckState(Qt.CheckState.Checked)
+    part.list.item(circle).setCheckState(Qt.CheckState.Checked)
     wait_until_done(badge)
     assert badge.document.artwork.anchor_count == before
     part.all.click()

@@ -32,8 +32,11 @@ if "NUMBA_CACHE_DIR" not in os.environ:
 
 
 def kernel(function: Function) -> Function:
-    """Compile a function with Numba on first use; its machine code is cached on disk, and it runs without the GIL."""
-    return cast(Function, numba.njit(cache=True, nogil=True)(function))
+    """Compile a function with Numba on first use; its machine code is cached on disk, and it runs without the GIL.
+
+    Division by nought gives infinities, as in NumPy.
+    """
+    return cast(Function, numba.njit(cache=True, nogil=True, error_model="numpy")(function))
 
 
 SMALL_ROWS = 300

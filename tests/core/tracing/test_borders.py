@@ -10,13 +10,13 @@ from drawings import disc, lettering, polygon, separation
 from sobercrow.core.geometry.polygon import polygon_area
 from sobercrow.core.tracing._border_kernels import follow_borders
 from sobercrow.core.tracing._nesting_kernels import enclosing
-from sobercrow.core.tracing.borders import find_borders
+from sobercrow.core.tracing.borders import find_borders, run_starts
 
 
 @pytest.mark.parametrize("grey", [lettering("&g"), data.coins()[:120, :160], np.eye(9, dtype=np.uint8) * 255])
 def test_crossings_are_those_of_marching_squares(grey: np.ndarray) -> None:
     # scikit-image: one point wherever a row or column between pixel centres crosses the level
-    crossings, starts = follow_borders(np.ascontiguousarray(grey), 127.5)
+    crossings, starts = follow_borders(np.ascontiguousarray(grey), 127.5, run_starts(grey, 127.5))
     padded = np.pad(grey.astype(float), 1, constant_values=255)
     theirs = find_contours(padded, 127.5)
     assert starts[-1] == len(crossings) == sum(len(c) - 1 for c in theirs)
@@ -79,8 +79,8 @@ def test_at_the_highest_threshold_the_whole_sheet_is_ink() -> None:
 
 def test_saddles_join_what_their_mean_says() -> None:
     dark, light = np.array([[0, 200], [200, 0]], np.uint8), np.array([[100, 255], [255, 100]], np.uint8)
-    assert len(follow_borders(dark, 127.5)[1]) - 1 == 1
-    assert len(follow_borders(light, 127.5)[1]) - 1 == 2
+    assert len(follow_borders(dark, 127.5, run_starts(dark, 127.5))[1]) - 1 == 1
+    assert len(follow_borders(light, 127.5, run_starts(light, 127.5))[1]) - 1 == 2
 
 
 @pytest.mark.parametrize(("sigma", "low", "high"), [(0.0, 0.29, 0.55), (0.7, 0.65, 0.95), (1.5, 1.4, 1.8)])

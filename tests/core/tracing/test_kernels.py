@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.optimize import minimize_scalar
@@ -15,6 +16,7 @@ from sobercrow.core.geometry.polygon import polygon_area
 from sobercrow.core.tracing._adjust_kernels import handles_of, settle
 from sobercrow.core.tracing._corner_kernels import local_maxima, place_corner, side_line, turn_strengths
 from sobercrow.core.tracing._joint_kernels import arc_lengths, place_at
+from sobercrow.core.tracing._mirror_kernels import mirror_differences
 from sobercrow.core.tracing._ring_kernels import solve_ring
 from sobercrow.core.tracing._search_kernels import candidate_joints, cheapest_chain, gather
 from sobercrow.core.tracing.borders import find_borders
@@ -272,3 +274,18 @@ def test_borders_of_letters_close_without_crossing_themselves() -> None:
     found = find_borders(separation(grey).field)
     covered = (255.0 - grey).sum() / 255.0
     assert sum(polygon_area(line) for line in found.lines) == pytest.approx(covered, rel=4e-3)
+
+
+def test_mirror_differences_are_distances_from_the_border() -> None:
+    random = np.random.default_rng(4)
+    angle = np.sort(random.uniform(0, 2 * np.pi, 60))
+    radius = 20 + 3 * np.cos(3 * angle)
+    points = np.column_stack([radius * np.cos(angle), radius * np.sin(angle)])
+    seen = points * (1.0, -1.0) + random.normal(0, 0.3, points.shape)
+    off, normals = np.empty(60), np.empty((60, 2))
+    mirror_differences(points, seen, 0, 30, off, normals)
+    ring = shapely.LinearRing(points)
+    assert np.allclose(np.abs(off), shapely.distance(ring, shapely.points(seen)))
+    inside = shapely.contains(shapely.Polygon(points), shapely.points(seen))
+    assert (inside == (off > 0)).all()  # left of a way that runs anticlockwise
+    assert np.allclose(np.hypot(*normals.T), 1.0)

@@ -98,7 +98,9 @@ def test_less_detail_means_fewer_anchors_and_no_lost_shapes() -> None:
     assert counts[0] < 0.8 * counts[-1]
 
 
-@pytest.mark.parametrize(("text", "face"), [("Fen&g", "DejaVu Serif"), ("28Sqy", "STIXGeneral")])
+@pytest.mark.parametrize(
+    ("text", "face"), [("Fen&g", "DejaVu Serif"), ("28Sqy", "STIXGeneral"), ("AoH8", "DejaVu Sans")]
+)
 @pytest.mark.parametrize("quarters", [0, 1, 2, 3])
 @pytest.mark.parametrize("mirrored", [False, True])
 def test_a_picture_turned_or_mirrored_gives_the_artwork_turned_or_mirrored(

@@ -105,11 +105,54 @@ class Rectangle:
         return np.asarray(points @ _turn(self.angle_deg) + (self.x, self.y))
 
 
+@dataclass(frozen=True, slots=True)
+class Mirror:
+    """An axis of mirror symmetry: its middle and length in px, its turn clockwise from level, and whether one more
+    stands upright on it there."""
+
+    x: float
+    y: float
+    length: float
+    angle_deg: float
+    twofold: bool = False
+
+    def scaled(self, factor: float) -> Mirror:
+        """Return it with all coordinates multiplied."""
+        return replace(self, x=self.x * factor, y=self.y * factor, length=self.length * factor)
+
+    def upright(self) -> Mirror:
+        """Return the axis across it at its middle."""
+        return replace(self, angle_deg=(self.angle_deg + 90.0) % 180.0)
+
+    def across(self) -> F64:
+        """Return the direction across the axis, (2,)."""
+        return np.array((math.sin(math.radians(self.angle_deg)), -math.cos(math.radians(self.angle_deg))))
+
+    def seen(self, points: F64) -> F64:
+        """Return how far across the axis points (..., 2) are, and how far along it from its middle."""
+        c, s = math.cos(math.radians(self.angle_deg)), math.sin(math.radians(self.angle_deg))
+        x, y = points[..., 0] - self.x, points[..., 1] - self.y
+        # written out, for equal points must come out equal; a product of matrices does not promise that
+        return np.stack([x * s - y * c, x * c + y * s], axis=-1)
+
+    def back(self, seen: F64) -> F64:
+        """Return where points lie, (..., 2), that are seen so from the axis."""
+        c, s = math.cos(math.radians(self.angle_deg)), math.sin(math.radians(self.angle_deg))
+        across, along = seen[..., 0], seen[..., 1]
+        return np.stack([across * s + along * c + self.x, along * s - across * c + self.y], axis=-1)
+
+    def mirrored(self, points: F64) -> F64:
+        """Return points (..., 2) as seen in the mirror."""
+        return self.back(self.seen(points) * (-1.0, 1.0))
+
+
 Form = Ellipse | Rectangle
 
 
-def kind_of(form: Form) -> str:
+def kind_of(form: Form | Mirror) -> str:
     """Return what a form is called."""
+    if isinstance(form, Mirror):
+        return "mirror symmetry"
     if isinstance(form, Ellipse):
         return "circle" if form.is_circle else "ellipse"
     return "bar" if form.is_bar else "rectangle"
@@ -170,7 +213,7 @@ def ellipse_of_moments(line: F64) -> Ellipse:
     return Ellipse(float(x), float(y), float(rx), float(ry), math.degrees(math.atan2(axes[1, 1], axes[0, 1])))
 
 
-def fit_ellipse(points: F64, start: Ellipse, level: bool = False) -> tuple[Ellipse, F64]:
+def fit_ellipse(points: F64, start: Ellipse, level: bool = False, rounds: int = ROUNDS) -> tuple[Ellipse, F64]:
     """Return the ellipse nearest to points (n, 2), and their signed distances, outside positive.
 
     Gauss-Newton on the orthogonal distances (Ahn, Rauh & Warnecke 2001, "Least-squares orthogonal distances fitting of
@@ -179,7 +222,7 @@ def fit_ellipse(points: F64, start: Ellipse, level: bool = False) -> tuple[Ellip
     x, y, rx, ry = start.x, start.y, start.rx, start.ry
     angle = math.radians(round(start.angle_deg / 90.0) * 90.0 if level else start.angle_deg)
     distance = np.zeros(len(points))
-    for _ in range(ROUNDS):
+    for _ in range(rounds):
         c, s = math.cos(angle), math.sin(angle)
         u, v = (points - (x, y)) @ (c, s), (points - (x, y)) @ (-s, c)
         t = _feet(u, v, rx, ry)

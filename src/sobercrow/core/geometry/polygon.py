@@ -9,5 +9,7 @@ from sobercrow.core.arrays import F64
 
 def polygon_area(points: F64) -> float:
     """Return the signed area of a closed polygon (n, 2): positive where clockwise on screen (y down)."""
+    if not len(points):
+        return 0.0
     x, y = points[:, 0], points[:, 1]
-    return float(0.5 * (np.dot(x, np.roll(y, -1)) - np.dot(y, np.roll(x, -1))))
+    return float(0.5 * (np.dot(x[:-1], y[1:]) - np.dot(y[:-1], x[1:]) + x[-1] * y[0] - y[-1] * x[0]))

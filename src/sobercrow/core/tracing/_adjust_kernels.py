@@ -52,10 +52,20 @@ def handles_of(state: F64, is_corner: U8, straight: U8, controls: F64) -> None:
 
 
 @kernel
+def ways_at(state: F64, i: int, j: int, ways: F64) -> None:
+    """Write the directions of the tangents at two smooth joints: cosine and sine of each."""
+    ways[0], ways[1] = np.cos(state[i, 2]), np.sin(state[i, 2])
+    ways[2], ways[3] = np.cos(state[j, 2]), np.sin(state[j, 2])
+
+
+@kernel
 def derivatives(
-    u: float, nx: float, ny: float, i: int, j: int, state: F64, is_corner: U8, straight: U8, row: F64
+    u: float, nx: float, ny: float, i: int, j: int, state: F64, ways: F64, is_corner: U8, straight: U8, row: F64
 ) -> None:
-    """Write how a place on piece i moves along (nx, ny) with each unknown of its joints i and j (12)."""
+    """Write how a place on piece i moves along (nx, ny) with each unknown of its joints i and j (12).
+
+    `ways` as of `ways_at`.
+    """
     v = 1.0 - u
     b0, b1, b2, b3 = v * v * v, 3.0 * u * v * v, 3.0 * u * u * v, u * u * u
     row[:] = 0.0
@@ -68,13 +78,13 @@ def derivatives(
     if is_corner[i] == 1:
         row[4], row[5] = nx * b1, ny * b1
     else:
-        ct, st = np.cos(state[i, 2]), np.sin(state[i, 2])
+        ct, st = ways[0], ways[1]
         row[2] = b1 * state[i, 4] * (-nx * st + ny * ct)
         row[4] = b1 * (nx * ct + ny * st)
     if is_corner[j] == 1:
         row[8], row[9] = nx * b2, ny * b2
     else:
-        ct, st = np.cos(state[j, 2]), np.sin(state[j, 2])
+        ct, st = ways[2], ways[3]
         row[8] = -b2 * state[j, 3] * (-nx * st + ny * ct)
         row[9] = -b2 * (nx * ct + ny * st)
 
@@ -251,13 +261,16 @@ def adjust_once(
     right = np.zeros((m, UNKNOWNS))
     row = np.empty(2 * UNKNOWNS)
     block, slope = np.zeros((2 * UNKNOWNS, 2 * UNKNOWNS)), np.zeros(2 * UNKNOWNS)
+    ways = np.empty(4)
     total = 0.0
-    i = 0
+    i = -1
     for k in range(xs.size):
+        j = owner[k] + 1 if owner[k] + 1 < m else 0
         if owner[k] != i:
-            spread(block, slope, diagonal, side, right, i, i + 1 if i + 1 < m else 0)
-        i = owner[k]
-        j = i + 1 if i + 1 < m else 0
+            if i >= 0:
+                spread(block, slope, diagonal, side, right, i, i + 1 if i + 1 < m else 0)
+            i = owner[k]
+            ways_at(state, i, j, ways)
         c = controls[i]
         u, _ = foot(xs[k], ys[k], us[k], c[0], c[1], c[2], c[3], c[4], c[5], c[6], c[7])
         us[k] = u
@@ -267,13 +280,14 @@ def adjust_once(
         x, y = place_on(c, u)
         ex, ey = x - xs[k], y - ys[k]
         distance = nx * ex + ny * ey
-        derivatives(u, nx, ny, i, j, state, is_corner, straight, row)
+        derivatives(u, nx, ny, i, j, state, ways, is_corner, straight, row)
         # the Huber weight keeps a few bad points from bending a piece
         far = abs(distance)
         weight = weights[k] * (1.0 if far < 0.3 else 0.3 / far)
         gather(block, slope, row, distance, weight)
         total += weight * distance * distance
-    spread(block, slope, diagonal, side, right, i, i + 1 if i + 1 < m else 0)
+    if i >= 0:
+        spread(block, slope, diagonal, side, right, i, i + 1 if i + 1 < m else 0)
     total += add_priors(
         diagonal, side, right, state, is_corner, straight, held, home, CORNER_PULL, THIRDS_PULL, 0.0, damping
     )

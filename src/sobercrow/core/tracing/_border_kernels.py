@@ -35,8 +35,10 @@ def _level(grey: U8, row: int, column: int) -> float:
 
 
 @kernel
-def follow_borders(grey: U8, iso: float) -> tuple[I64, I64]:
+def follow_borders(grey: U8, iso: float, firsts: I64) -> tuple[I64, I64]:
     """Follow every closed border between ink (grey below `iso`) and paper.
+
+    `firsts` are the ink pixels that begin a run in their row, counted along the rows.
 
     Returns
     -------
@@ -52,53 +54,50 @@ def follow_borders(grey: U8, iso: float) -> tuple[I64, I64]:
     starts = np.empty(256, dtype=np.int64)
     count = 0
     contours = 0
-    for first_row in range(height):
-        before = False
-        for first_column in range(width):
-            inside = grey[first_row, first_column] < iso
-            if inside and not before and seen[first_row, first_column] == 0:
-                if contours + 2 > starts.size:
-                    wider = np.empty(starts.size * 2, dtype=np.int64)
-                    wider[:contours] = starts[:contours]
-                    starts = wider
-                starts[contours] = count
-                contours += 1
-                row, column, facing = first_row, first_column, 2
-                while True:
-                    if facing == 2:
-                        seen[row, column] = 1
-                    if count == crossings.shape[0]:
-                        longer = np.empty((count * 2, 3), dtype=np.int64)
-                        longer[:count] = crossings
-                        crossings = longer
-                    crossings[count, 0] = row
-                    crossings[count, 1] = column
-                    crossings[count, 2] = facing
-                    count += 1
-                    travel = (facing + 1) & 3
-                    ahead_row, ahead_column = row + STEP_Y[travel], column + STEP_X[travel]
-                    across_row, across_column = row + STEP_Y[facing], column + STEP_X[facing]
-                    beyond_row, beyond_column = across_row + STEP_Y[travel], across_column + STEP_X[travel]
-                    ahead = _level(grey, ahead_row, ahead_column)
-                    beyond = _level(grey, beyond_row, beyond_column)
-                    if ahead < iso and beyond >= iso:
-                        row, column = ahead_row, ahead_column
-                    elif beyond >= iso:
-                        facing = travel
+    for first in firsts:
+        first_row, first_column = first // width, first % width
+        if seen[first_row, first_column] == 0:
+            if contours + 2 > starts.size:
+                wider = np.empty(starts.size * 2, dtype=np.int64)
+                wider[:contours] = starts[:contours]
+                starts = wider
+            starts[contours] = count
+            contours += 1
+            row, column, facing = first_row, first_column, 2
+            while True:
+                if facing == 2:
+                    seen[row, column] = 1
+                if count == crossings.shape[0]:
+                    longer = np.empty((count * 2, 3), dtype=np.int64)
+                    longer[:count] = crossings
+                    crossings = longer
+                crossings[count, 0] = row
+                crossings[count, 1] = column
+                crossings[count, 2] = facing
+                count += 1
+                travel = (facing + 1) & 3
+                ahead_row, ahead_column = row + STEP_Y[travel], column + STEP_X[travel]
+                across_row, across_column = row + STEP_Y[facing], column + STEP_X[facing]
+                beyond_row, beyond_column = across_row + STEP_Y[travel], across_column + STEP_X[travel]
+                ahead = _level(grey, ahead_row, ahead_column)
+                beyond = _level(grey, beyond_row, beyond_column)
+                if ahead < iso and beyond >= iso:
+                    row, column = ahead_row, ahead_column
+                elif beyond >= iso:
+                    facing = travel
+                else:
+                    if ahead >= iso:  # a saddle: the mean of the four says what joins
+                        mean = 0.25 * (grey[row, column] + ahead + beyond + _level(grey, across_row, across_column))
+                        joined = mean < iso
                     else:
-                        if ahead >= iso:  # a saddle: the mean of the four says what joins
-                            mean = 0.25 * (grey[row, column] + ahead + beyond + _level(grey, across_row, across_column))
-                            joined = mean < iso
-                        else:
-                            joined = True
-                        if joined:
-                            row, column = beyond_row, beyond_column
-                            facing = (travel + 2) & 3
-                        else:
-                            facing = travel
-                    if row == first_row and column == first_column and facing == 2:
-                        break
-            before = inside
+                        joined = True
+                    if joined:
+                        row, column = beyond_row, beyond_column
+                        facing = (travel + 2) & 3
+                    else:
+                        facing = travel
+                if row == first_row and column == first_column and facing == 2:
+                    break
     starts[contours] = count
     return crossings[:count], starts[: contours + 1]
 

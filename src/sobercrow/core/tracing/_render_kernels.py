@@ -19,6 +19,7 @@ from sobercrow.core.tracing._adjust_kernels import (
     handles_of,
     spread,
     take_step,
+    ways_at,
 )
 
 FLAT_PX = 0.005
@@ -145,13 +146,13 @@ def _chords(c: F64) -> int:
 
 
 @kernel
-def draw(controls: F64, starts: I64, which: U8, amount: float, place: I32, steps: F64) -> None:
-    """Add clockwise rings, or with `amount` −1 take them away.
+def draw(first: int, last: int, controls: F64, starts: I64, which: U8, amount: float, place: I32, steps: F64) -> None:
+    """Add clockwise rings from `first` up to `last`, or with `amount` −1 take them away.
 
     `steps` holds by how much each pixel of the band is covered more than the one before it in its row, exactly, after
     Levien 2016 ("Inside the fastest font renderer in the world").
     """
-    for ring in range(starts.size - 1):
+    for ring in range(first, last):
         if which[ring] == 0:
             continue
         for k in range(starts[ring], starts[ring + 1]):
@@ -239,9 +240,11 @@ def step_ring(
     right = np.zeros((m, UNKNOWNS))
     row = np.empty(2 * UNKNOWNS)
     block, slope = np.zeros((2 * UNKNOWNS, 2 * UNKNOWNS)), np.zeros(2 * UNKNOWNS)
+    ways = np.empty(4)
     for i in range(m):
         j = i + 1 if i + 1 < m else 0
         c = controls[i]
+        ways_at(state, i, j, ways)
         steps = max(3, int(_polygon_length(c) / SPACING_PX) + 1)
         for s in range(steps):
             u = (s + 0.5) / steps
@@ -249,7 +252,7 @@ def step_ring(
             value = _pulled_at(place, pull, x, y)
             tx, ty = way_on(c, u)
             size = np.hypot(tx, ty) + 1e-12
-            derivatives(u, -ty / size, tx / size, i, j, state, is_corner, straight, row)
+            derivatives(u, -ty / size, tx / size, i, j, state, ways, is_corner, straight, row)
             gather(block, slope, row, -value / response, 3.0 * size / steps)
         spread(block, slope, diagonal, side, right, i, j)
     add_priors(

@@ -57,7 +57,7 @@ def find_borders(
     much if None), are left out. `between` is called now and then; it may raise to stop the work.
     """
     grey, iso, neutral = field.grey, field.iso, field.neutral
-    crossings, starts = follow_borders(grey, iso)
+    crossings, starts = follow_borders(grey, iso, run_starts(grey, iso))
     blur = edge_blur(grey, crossings, field.paper_level - field.ink_level)
     lines, areas = [], []
     places = np.empty((int(np.diff(starts).max(initial=0)), 2))
@@ -71,6 +71,14 @@ def find_borders(
             lines.append(places[:kept].copy())
             areas.append(area)
     return Borders(lines, np.array(areas, dtype=np.float64), blur)
+
+
+def run_starts(grey: U8, iso: float) -> I64:
+    """Return the ink pixels (below `iso`) left of which there is none, counted along the rows, in order."""
+    ink = grey < iso
+    begins = ink.copy()
+    begins[:, 1:] &= ~ink[:, :-1]
+    return np.flatnonzero(begins)
 
 
 def edge_blur(grey: U8, crossings: I64, spread: float) -> float:

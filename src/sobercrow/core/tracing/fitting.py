@@ -18,6 +18,7 @@ from sobercrow.core.geometry.polygon import polygon_area
 from sobercrow.core.settings import Tracing
 from sobercrow.core.tracing._contour_kernels import fit_contour, fit_open
 from sobercrow.core.tracing.borders import SHARP_BLUR_PX
+from sobercrow.core.tracing.tidy import tidied
 
 NOISE_PX = 0.12
 """Usual error of a border point. Below a tolerance of about twice this the fit would follow noise."""
@@ -57,6 +58,17 @@ class _Frame:
         return np.asarray(points @ self.turn.T + self.middle)
 
 
+def in_order(line: F64) -> tuple[F64, bool]:
+    """Return a closed border (n, 2) in an order that does not depend on how the picture is turned or mirrored.
+
+    The second is whether it now runs the other way round.
+    """
+    seen = _Frame.of(line).seen(line)
+    reverse = polygon_area(seen) < 0
+    line, seen = (line[::-1], seen[::-1]) if reverse else (line, seen)
+    return np.roll(line, -int(np.argmax(seen @ FIRST)), axis=0), reverse
+
+
 @dataclass(frozen=True, slots=True)
 class Fitter:
     """How borders are fitted.
@@ -85,14 +97,12 @@ class Fitter:
         """Fit a closed border (n, 2); turned by quarters or mirrored it gives the same, turned or mirrored."""
         line = self._thinned(line)
         frame = _Frame.of(line)
-        seen = frame.seen(line)
-        reverse = polygon_area(seen) < 0
-        seen = seen[::-1] if reverse else seen
-        seen = np.ascontiguousarray(np.roll(seen, -int(np.argmax(seen @ FIRST)), axis=0))
+        ordered, reverse = in_order(line)
+        seen = np.ascontiguousarray(frame.seen(ordered))
         anchors, kinds = self._room(line)
         count = fit_contour(seen, self.tolerance, self.corner_rad, self.smoothness, self.blur, anchors, kinds)
         points = frame.back(anchors[:count].reshape(count, 3, 2)) * self.grain_px
-        contour = Contour(points, kinds[:count])
+        contour = tidied(Contour(points, kinds[:count]))
         return contour.reversed() if reverse else contour
 
     def open(self, line: F64, ends: F64) -> Contour:
@@ -125,7 +135,7 @@ class Fitter:
             points[end] += place - points[end, 1]
             points[end, 1] = place
         points[0, 0], points[-1, 2] = points[0, 1], points[-1, 1]
-        return Contour(points, kind, closed=False)
+        return tidied(Contour(points, kind, closed=False))
 
     def _thinned(self, line: F64) -> F64:
         if self.grain_px == 1.0:

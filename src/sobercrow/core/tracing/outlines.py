@@ -14,7 +14,7 @@ from sobercrow.core.artwork.model import Artwork, Layer, Shape
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.offset import evenly, offset_outlines, swept_outlines
 from sobercrow.core.geometry.polygon import polygon_area
-from sobercrow.core.inks.separation import OneInk, Separation, SeveralInks
+from sobercrow.core.inks.separation import InkField, OneInk, Separation, SeveralInks
 from sobercrow.core.settings import Meet, TraceKind, Tracing
 from sobercrow.core.tracing._nesting_kernels import enclosing
 from sobercrow.core.tracing.borders import Borders, all_borders, find_borders
@@ -22,8 +22,9 @@ from sobercrow.core.tracing.centre_lines import Stroke, find_centre_lines
 from sobercrow.core.tracing.fitting import Fitter, Progress, on_all_cores
 from sobercrow.core.tracing.graph import border_graph, fit_graph, regions
 from sobercrow.core.tracing.regular import squared_up, straightened
+from sobercrow.core.tracing.regularity import Regularity
 from sobercrow.core.tracing.rendering import settled_on_tones
-from sobercrow.core.tracing.true_shapes import TrueShape, as_contour, find_form, is_refused, squared
+from sobercrow.core.tracing.true_shapes import TrueShape
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -94,7 +95,10 @@ def _trace_strokes(separation: Separation, settings: Tracing, progress: Progress
         strokes = on_all_cores([len(s.points) for s in lines.strokes], draw)
         borders = find_borders(lines.rest, settings.effective_speck_px2, settings.effective_hole_px2)
         contours = fit_borders(borders, settings, None, grain_px)
-        contours = _regular(borders.lines, contours, settings, grain_px, forms, tell)
+        fitter = Fitter.of(settings, borders.blur_px, grain_px)
+        regular = Regularity.find(borders.lines, contours, settings, fitter, grain_px, tell)
+        forms.extend(regular.forms)
+        contours = _straightened(regular.drawn(contours), regular, settings)
         layers.append(Layer(separation.inks[ink].name, (*_shapes(borders, contours, colour), *strokes)))
         found.append(find_borders(field, settings.effective_speck_px2, settings.effective_hole_px2))
     progress(1.0)
@@ -131,14 +135,29 @@ def _each_for_itself(
         sizes = settings.effective_speck_px2, settings.effective_hole_px2
         borders = find_borders(field, *sizes, partial(tell, 0.0))
         contours = fit_borders(borders, settings, lambda share: tell(FITTED * share), grain_px)
-        if grain_px == 1.0 and isinstance(separation, OneInk):
-            corner_rad = math.radians(settings.effective_corner_angle_deg)
-            contours = settled_on_tones(contours, field, borders.blur_px, corner_rad, partial(tell, FITTED))
+        has_tones = grain_px == 1.0 and isinstance(separation, OneInk)
+        settled = partial(_settled, field=field, borders=borders, settings=settings, between=partial(tell, SETTLED))
         if settings.weight_px:
+            contours = settled(contours) if has_tones else contours
             borders, contours = _made_heavier(borders, contours, settings, grain_px)
-        found.append((borders, _regular(borders.lines, contours, settings, grain_px, forms, partial(tell, SETTLED))))
+        fitter = Fitter.of(settings, borders.blur_px, grain_px)
+        regular = Regularity.find(borders.lines, contours, settings, fitter, grain_px, partial(tell, FITTED))
+        contours = regular.drawn(contours)
+        if has_tones and not settings.weight_px:
+            contours = regular.restored(settled(contours))
+        forms.extend(regular.forms)
+        found.append((borders, _straightened(contours, regular, settings)))
         tell(1.0)
     return found
+
+
+def _settled(
+    contours: list[Contour], field: InkField, borders: Borders, settings: Tracing, between: Callable[[], object]
+) -> list[Contour]:
+    """Contours moved until, drawn, they give back the tones of their ink."""
+    return settled_on_tones(
+        contours, field, borders.blur_px, math.radians(settings.effective_corner_angle_deg), between
+    )
 
 
 def _made_heavier(borders: Borders, contours: list[Contour], settings: Tracing, grain_px: float) -> Outlines:
@@ -157,41 +176,23 @@ def _flush(
 ) -> list[Outlines]:
     progress(0.0)
     graph = border_graph(separation, settings.effective_speck_px2, settings.effective_hole_px2)
-    fits = fit_graph(graph, Fitter.of(settings, graph.blur_px, grain_px), progress)
-    fits = _regular(graph.chains, fits, settings, grain_px, forms, partial(progress, 1.0))
+    fitter = Fitter.of(settings, graph.blur_px, grain_px)
+    fits = fit_graph(graph, fitter, progress)
+    regular = Regularity.find(graph.chains, fits, settings, fitter, grain_px, partial(progress, FITTED))
+    forms.extend(regular.forms)
+    fits = _straightened(regular.drawn(fits), regular, settings)
     return [regions(graph, fits, label + 1) for label in range(len(separation.drawn))]
 
 
-def _regular(
-    lines: list[F64],
-    contours: list[Contour],
-    settings: Tracing,
-    grain_px: float,
-    forms: list[TrueShape],
-    between: Callable[[], object],
-) -> list[Contour]:
-    """Contours fitted to borders, made regular; true shapes found are told in `forms`."""
-    made = []
-    for line, contour in zip(lines, contours, strict=True):
-        between()
-        made.append(_made_regular(line, contour, settings, grain_px, forms))
+def _straightened(contours: list[Contour], regular: Regularity, settings: Tracing) -> list[Contour]:
+    """Lines made straight and squared up, as the settings say, in all contours but those of true shapes."""
+    made = list(contours)
+    for k in filter(regular.is_free, range(len(made))):
+        if settings.straighten_deg:
+            made[k] = straightened(made[k], settings.straighten_deg, settings.effective_tolerance_px)
+        if settings.square_up_deg:
+            made[k] = squared_up(made[k], settings.square_up_deg)
     return made
-
-
-def _made_regular(line: F64, contour: Contour, settings: Tracing, grain_px: float, forms: list[TrueShape]) -> Contour:
-    """A contour as the true shape it is, told in `forms`, or with straight and level lines as the settings say."""
-    found = None
-    if settings.true_shapes and contour.closed:
-        found = find_form(line, settings.effective_tolerance_px, grain_px)
-    if found is not None:
-        form = squared(found.form, settings.square_up_deg)
-        found = replace(found, form=form, refused=is_refused(form, settings.refused))
-        forms.append(found)
-        if not found.refused:
-            return as_contour(found.form, contour)
-    if settings.straighten_deg:
-        contour = straightened(contour, settings.straighten_deg, settings.effective_tolerance_px)
-    return squared_up(contour, settings.square_up_deg) if settings.square_up_deg else contour
 
 
 def fit_borders(

@@ -27,7 +27,7 @@ def straightened(contour: Contour, degrees: float, tolerance_px: float) -> Conto
         turns = [_turn(a, b) for a, b in pairwise(legs)]
         if sum(map(abs, turns)) <= limit:
             points[i, 2], points[j, 0] = points[i, 1], points[j, 1]
-    _align(points, kinds, contour.closed)
+    align(points, kinds, contour.closed)
     return _without_needless(Contour(points, kinds, contour.closed), limit, tolerance_px)
 
 
@@ -53,7 +53,7 @@ def squared_up(contour: Contour, degrees: float) -> Contour:
                 own = points[members, 1, axis]
                 target = points[fixed[0], 1, axis] if len(fixed) else own.mean()
                 points[members, :, axis] += (target - own)[:, None]
-    _align(points, kinds, contour.closed)
+    align(points, kinds, contour.closed)
     return Contour(points, kinds, contour.closed)
 
 
@@ -69,8 +69,8 @@ def _is_line(points: F64, i: int, j: int) -> bool:
     return bool(np.array_equal(points[i, 2], points[i, 1]) and np.array_equal(points[j, 0], points[j, 1]))
 
 
-def _align(points: F64, kinds: np.ndarray[tuple[int], np.dtype[np.uint8]], closed: bool) -> None:
-    """Turn the handle at a smooth anchor beside a straight line into the line's direction."""
+def align(points: F64, kinds: np.ndarray[tuple[int], np.dtype[np.uint8]], closed: bool) -> None:
+    """Turn the handle at a smooth anchor beside a straight line into the line's direction, in place."""
     n = len(points)
     for i, j in _pieces(n, closed):
         if not _is_line(points, i, j):

@@ -17,7 +17,6 @@ from dataclasses import dataclass, replace
 from typing import Self
 
 import numpy as np
-import shapely
 from numpy.typing import NDArray
 
 from sobercrow.core.arrays import F32, F64, I32, I64, U8
@@ -26,6 +25,7 @@ from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.inks.separation import InkField
 from sobercrow.core.tracing._adjust_kernels import UNKNOWNS, handles_of
 from sobercrow.core.tracing._render_kernels import covered, draw, ease_corners, list_band, mark_band, soften, step_rings
+from sobercrow.core.tracing.tidy import crosses_itself, tidied
 
 ROUNDS = 8
 BAND_PX = 2
@@ -42,8 +42,6 @@ NO_CORNER = 0.4
 """A corner that turns by less than this share of the corner angle is none."""
 EASED_MAY_COST, EASED_MAY_COST_PX2 = 1.1, 0.02
 """So much more may a ring differ for it, as a factor and in px² of ink."""
-CROSSING_PX = 0.15
-"""Places that far apart on a contour tell whether it crosses itself."""
 UNLIKE = 0.08
 """Where the drawing differs by more than this, root mean square, the ink has tones of its own: nothing is moved."""
 
@@ -98,6 +96,14 @@ class _Rings:
     def ring_of(self) -> I64:
         """The ring of every row."""
         return np.repeat(np.arange(len(self.starts) - 1), np.diff(self.starts))
+
+    def shares(self, which: Flags) -> list[int]:
+        """Return where to part the rings, so that each processor core has about as many anchors of those wanted."""
+        count = len(self.starts) - 1
+        done = np.cumsum(np.where(which, np.diff(self.starts), 0))
+        cores = min(core_count(), max(count, 1))
+        inner = np.searchsorted(done, done[-1] * np.arange(1, cores) / cores) + 1
+        return sorted({0, *np.minimum(inner, count).tolist(), count})
 
     def by_length(self) -> I64:
         """Return the rings, the longest first: an order that does not depend on how the picture is turned."""
@@ -166,7 +172,16 @@ class _Band:
 
     def draw(self, rings: _Rings, which: Flags, amount: float = 1.0) -> None:
         """Add some rings to the drawing, or take them away with −1."""
-        draw(rings.controls, rings.starts, which.view(np.uint8), amount, self.place, self.steps)
+        ends = rings.shares(which)
+        others = [np.zeros_like(self.steps) for _ in ends[2:]]
+
+        def some(first: int, last: int) -> None:
+            steps = self.steps if first == 0 else others[ends.index(first) - 1]
+            draw(first, last, rings.controls, rings.starts, which.view(np.uint8), amount, self.place, steps)
+
+        in_parts(ends, some)
+        for steps in others:
+            self.steps[:] += steps
 
     def drawn(self) -> F32:
         """Return what has been drawn as the picture would show it."""
@@ -223,14 +238,10 @@ def settled_on_tones(
     moved = list(contours)
     for k in np.flatnonzero(alike).tolist():
         found = (eased if better[k] else rings).contour(k)
-        if not _crosses_itself(found) or _crosses_itself(contours[k]):
+        found = tidied(found)
+        if not crosses_itself(found) or crosses_itself(contours[k]):
             moved[k] = found
     return moved
-
-
-def _crosses_itself(contour: Contour) -> bool:
-    points = contour.sampled(CROSSING_PX)
-    return len(points) > 3 and not shapely.LinearRing(points).is_simple
 
 
 def _settle(rings: _Rings, band: _Band, response: float, which: Flags, between: Callable[[], object]) -> F64:
@@ -277,9 +288,6 @@ def _put_back(rings: _Rings, band: _Band, which: Flags, best: F64) -> None:
 
 def _step(rings: _Rings, pull: F32, band: _Band, response: float, dampings: F64) -> None:
     """Move every ring that has not settled by one step; both processor cores are used."""
-    count = len(rings.starts) - 1
-    shares = np.linspace(0, rings.starts[-1], min(core_count(), count) + 1)
-    ends = [*np.searchsorted(rings.starts, shares[:-1]).tolist(), count]
 
     def some(first: int, last: int) -> None:
         step_rings(
@@ -298,4 +306,4 @@ def _step(rings: _Rings, pull: F32, band: _Band, response: float, dampings: F64)
             rings.controls,
         )
 
-    in_parts(ends, some)
+    in_parts(rings.shares(dampings >= 0.0), some)

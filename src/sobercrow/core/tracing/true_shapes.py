@@ -1,4 +1,4 @@
-"""Circles, ellipses and rectangles found among traced outlines."""
+"""Circles, ellipses and rectangles found among traced outlines; what was found of any kind, and what is refused."""
 
 from __future__ import annotations
 
@@ -14,6 +14,7 @@ from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.geometry.forms import (
     Ellipse,
     Form,
+    Mirror,
     Rectangle,
     ellipse_of_moments,
     fit_circle,
@@ -24,6 +25,7 @@ from sobercrow.core.geometry.forms import (
     rectangle_around,
 )
 from sobercrow.core.geometry.polygon import polygon_area
+from sobercrow.core.settings import Tracing
 
 LEAST_RADIUS_PX, LEAST_POINTS = 2.5, 14
 LEAST_ROUNDNESS = 0.5
@@ -34,6 +36,8 @@ CIRCLE_SLACK_PX, CIRCLE_SLACK = 0.03, 0.002
 ELLIPSE_SLACK_PX, ELLIPSE_SLACK = 0.018, 0.001
 """How far the border may stray smoothly from a true shape: in px, and as a share of its radius more."""
 NEAR_PX, NEAR = 0.15, 0.015
+ABOUT_ROUNDS, ABOUT_PX, ABOUT = 2, 0.08, 0.008
+"""What is not as near as this after so many rounds of the fit will not be an ellipse."""
 LEVEL_DEG = 1.5
 SIDE_SLACK_PX = 0.03
 LEAST_SIDE_PX = 3.0
@@ -48,15 +52,20 @@ REFUSED_WITHIN = 0.25
 
 @dataclass(frozen=True, slots=True)
 class TrueShape:
-    """A true shape that was found, how far the border is from it at most, and whether it was refused."""
+    """A true shape or mirror symmetry found, how far the border is from it at most, and whether it was refused."""
 
-    form: Form
+    form: Form | Mirror
     deviation_px: float
     refused: bool = False
 
     def scaled(self, factor: float) -> TrueShape:
         """Return it with all coordinates multiplied."""
         return replace(self, form=self.form.scaled(factor), deviation_px=self.deviation_px * factor)
+
+    def judged(self, settings: Tracing) -> TrueShape:
+        """Return it squared up as the settings say, and whether they refuse it."""
+        form = squared(self.form, settings.square_up_deg)
+        return replace(self, form=form, refused=is_refused(form, settings.refused))
 
 
 def find_form(line: F64, tolerance_px: float, grain_px: float = 1.0) -> TrueShape | None:
@@ -73,8 +82,10 @@ def find_form(line: F64, tolerance_px: float, grain_px: float = 1.0) -> TrueShap
     return None if found is None else found.scaled(grain_px)
 
 
-def as_contour(form: Form, like: Contour) -> Contour:
-    """Return a form as a contour, run through as another one is."""
+def as_contour(form: Form | Mirror, like: Contour) -> Contour:
+    """Return a form as a contour, run through as another one is; an axis draws nothing, so that stays as it is."""
+    if isinstance(form, Mirror):
+        return like
     points = form.anchors()
     smooth = isinstance(form, Ellipse) or form.radius > 0
     kinds = np.full(len(points), AnchorKind.SMOOTH if smooth else AnchorKind.CORNER, dtype=np.uint8)
@@ -82,21 +93,26 @@ def as_contour(form: Form, like: Contour) -> Contour:
     return made if like.area() > 0 else made.reversed()
 
 
-def squared(form: Form, degrees: float) -> Form:
+def squared(form: Form | Mirror, degrees: float) -> Form | Mirror:
     """Return a form with its axes made level if they are within so many degrees of it."""
     off = (form.angle_deg + 45.0) % 90.0 - 45.0
     return replace(form, angle_deg=form.angle_deg - off) if abs(off) <= degrees else form
 
 
-def size_of(form: Form) -> float:
-    """Return half of what a form is wide and high, in the mean."""
+def size_of(form: Form | Mirror) -> float:
+    """Return half of what a form is wide and high, in the mean; of an axis half its length, below nought.
+
+    So an axis is refused by itself, not with a circle around it.
+    """
+    if isinstance(form, Mirror):
+        return -0.5 * form.length
     return 0.5 * (form.rx + form.ry) if isinstance(form, Ellipse) else 0.25 * (form.width + form.height)
 
 
-def is_refused(form: Form, refused: Sequence[tuple[float, float, float]]) -> bool:
+def is_refused(form: Form | Mirror, refused: Sequence[tuple[float, float, float]]) -> bool:
     """Tell whether a form was refused: one of about that size with its middle about there."""
     size = size_of(form)
-    room = max(1.0, REFUSED_WITHIN * size)
+    room = max(1.0, REFUSED_WITHIN * abs(size))
     return any(math.hypot(form.x - x, form.y - y) <= room and abs(size - s) <= room for x, y, s in refused)
 
 
@@ -115,7 +131,10 @@ def _round_form(points: F64, tolerance: float) -> TrueShape | None:
             return TrueShape(circle, float(np.abs(distance).max()))
     off = abs((start.angle_deg + 45.0) % 90.0 - 45.0)
     for level in (True, False) if off < LEVEL_DEG + 90.0 * (start.rx / start.ry < 1.1) else (False,):
-        ellipse, distance = fit_ellipse(points, start, level)
+        about, distance = fit_ellipse(points, start, level, ABOUT_ROUNDS)
+        if not np.isfinite(distance).all() or _strays(distance) > ABOUT_PX + ABOUT * start.ry:
+            continue
+        ellipse, distance = fit_ellipse(points, about, level)
         if _holds(distance, ELLIPSE_SLACK_PX + ELLIPSE_SLACK * ellipse.ry, tolerance):
             return TrueShape(ellipse, float(np.abs(distance).max()))
     return None
@@ -129,10 +148,15 @@ def _is_near(points: F64, ellipse: Ellipse) -> bool:
     return bool(_strays((out - 1.0) / np.maximum(slope, 1e-9)) < NEAR_PX + NEAR * ellipse.rx)
 
 
+def smoothed(distance: F64, over: int) -> F64:
+    """Return how far a closed border is from a form, either way, in the mean over so many points in a row."""
+    beyond = np.concatenate([distance[-(over // 2) :], distance, distance[: over // 2]])
+    return np.abs(np.convolve(beyond, np.full(over, 1.0 / over), "valid"))
+
+
 def _strays(distance: F64) -> float:
     """How far a closed border strays smoothly from a form."""
-    beyond = np.concatenate([distance[-(SMOOTHED_POINTS // 2) :], distance, distance[: SMOOTHED_POINTS // 2]])
-    return float(np.abs(np.convolve(beyond, np.full(SMOOTHED_POINTS, 1.0 / SMOOTHED_POINTS), "valid")).max())
+    return float(smoothed(distance, SMOOTHED_POINTS).max())
 
 
 def _holds(distance: F64, slack_px: float, tolerance: float) -> bool:

@@ -8,7 +8,7 @@ from dataclasses import replace
 from PySide6.QtCore import QObject, QSignalBlocker, Qt, Signal
 from PySide6.QtWidgets import QListWidgetItem, QWidget
 
-from sobercrow.core.geometry.forms import Form, Rectangle, kind_of
+from sobercrow.core.geometry.forms import Form, Mirror, Rectangle, kind_of
 from sobercrow.core.settings import Tracing, px_to_mm
 from sobercrow.core.tracing.true_shapes import TrueShape, is_refused, size_of
 from sobercrow.desktop.controls import fill_list, label, text_list, tick
@@ -32,7 +32,10 @@ class FormsPart:
         """Work on a document; `change` takes new settings as a named change."""
         self._document, self._wishes, self._change = document, wishes, change
         self._shown: list[TrueShape] = []
-        self.all = tick("Draw true shapes as such", "Circles, ellipses, rectangles and bars; else all is free curves.")
+        self.all = tick(
+            "Draw true shapes as such",
+            "Circles, ellipses, rectangles, bars and mirror symmetry; else all is free curves.",
+        )
         self.all.clicked.connect(lambda on: self._change("Set true shapes", replace(self._settings, true_shapes=on)))
         self.list = text_list("True shapes")
         self.list.itemChanged.connect(self._ticked)
@@ -86,9 +89,13 @@ class FormsPart:
         return str(len(self._shown)) if self._shown else ""
 
 
-def name_of(form: Form, dpi: float) -> str:
+def name_of(form: Form | Mirror, dpi: float) -> str:
     """Return what a form is called, with its size in mm."""
     kind = kind_of(form).capitalize()
+    if isinstance(form, Mirror):
+        lean = round(form.angle_deg, 1) % 180.0
+        way = {0.0: "level", 90.0: "upright"}.get(lean, f"at {lean:.1f}°")
+        return f"{kind}, {'both ways, ' if form.twofold else ''}axis {way}, {px_to_mm(form.length, dpi):.2f} mm"
     if isinstance(form, Rectangle):
         rounded = " rounded," if form.radius else ""
         return f"{kind},{rounded} {px_to_mm(form.width, dpi):.2f} × {px_to_mm(form.height, dpi):.2f} mm"

@@ -1,0 +1,140 @@
+"""Contours made exactly symmetric about an axis."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from sobercrow.core.arrays import F64
+from sobercrow.core.geometry.contour import AnchorKind, Contour
+from sobercrow.core.geometry.forms import Mirror
+from sobercrow.core.tracing.fitting import Fitter
+from sobercrow.core.tracing.regular import align
+
+LEAST_POINTS = 8
+CORNER_PX, LEVEL_PX = 2.0, 4.0
+"""A corner within the former of where the border crosses the axis lies there; else the border is level there, and read
+within the latter."""
+PAIR_PX = 2.0
+"""An anchor nearer than this to another's mirror image is its counterpart."""
+
+
+def symmetric_contours(contour: Contour, border: F64, axis: Mirror, fitter: Fitter) -> list[Contour]:
+    """Return what a closed contour may become that is symmetric about an axis, run through the same way.
+
+    Where every anchor has its counterpart, the mean of the contour and its mirror image; and half of the border (n, 2),
+    which is symmetric, fitted anew, with its mirror image.
+    """
+    own = Contour(axis.seen(contour.points), contour.kinds)
+    if own.anchors[:, 0].sum() < 0.0:  # the same half is fitted however the picture is turned or mirrored
+        axis = replace(axis, angle_deg=axis.angle_deg + 180.0)
+        own = Contour(axis.seen(contour.points), contour.kinds)
+    made = [_mean(own, _image(own)), _refitted(axis.seen(border), own, fitter)]
+    return [Contour(axis.back(c.points), c.kinds) for c in made if c is not None]
+
+
+def evened(contour: Contour, axes: Sequence[Mirror]) -> Contour | None:
+    """Return the mean of a closed contour and its mirror images, or None if its anchors have no counterparts."""
+    for axis in axes:
+        own = Contour(axis.seen(contour.points), contour.kinds)
+        mean = _mean(own, _image(own))
+        if mean is None:
+            return None
+        contour = Contour(axis.back(mean.points), mean.kinds)
+    return contour
+
+
+def _image(contour: Contour) -> Contour:
+    """The mirror image about the upright axis through nought, run through the same way round."""
+    return Contour(contour.points[::-1, ::-1] * (-1.0, 1.0), contour.kinds[::-1])
+
+
+def _mean(own: Contour, image: Contour) -> Contour | None:
+    """The mean of a contour and its mirror image, anchor for anchor; None if they do not pair."""
+    begin = int(np.hypot(*(image.anchors - own.anchors[0]).T).argmin())
+    points, kinds = np.roll(image.points, -begin, axis=0), np.roll(image.kinds, -begin)
+    apart = np.hypot(*(points[:, 1] - own.anchors).T)
+    if apart.max() > PAIR_PX or (kinds != own.kinds).any() or (_bare(points) != _bare(own.points)).any():
+        return None
+    mean = 0.5 * (own.points + points)
+    for k in np.flatnonzero(kinds != AnchorKind.CORNER):
+        _level_handles(mean[k])
+    align(mean, kinds, True)
+    return Contour(mean, kinds)
+
+
+def _bare(points: F64) -> NDArray[np.bool_]:
+    """Whether each anchor is without its handle in, and out."""
+    return np.asarray((points[:, ::2] == points[:, 1:2]).all(axis=2))
+
+
+def _level_handles(anchor: F64) -> None:
+    """Bring the handles (3, 2) of a smooth anchor onto one line again, in place, each as long as it was."""
+    back, ahead = anchor[1] - anchor[0], anchor[2] - anchor[1]
+    sizes = np.hypot(*back), np.hypot(*ahead)
+    if min(sizes) < 1e-9:
+        return
+    way = back / sizes[0] + ahead / sizes[1]
+    way /= max(np.hypot(*way), 1e-9)
+    anchor[0], anchor[2] = anchor[1] - way * sizes[0], anchor[1] + way * sizes[1]
+
+
+def _refitted(border: F64, contour: Contour, fitter: Fitter) -> Contour | None:
+    """Fit the half of a symmetric border (n, 2) right of the upright axis; with its mirror image it is the whole.
+
+    At the axis the curve is level, or has a corner if the contour has one there. None if there is no such half.
+    """
+    is_right = border[:, 0] > 0.0
+    first = np.flatnonzero(is_right & ~np.roll(is_right, 1))
+    if len(first) != 1 or is_right.sum() < LEAST_POINTS:
+        return None
+    border = np.roll(border, -first[0], axis=0)
+    count = int(is_right.sum())
+    half = border[:count]
+    ends = np.zeros((2, 3))
+    places = []
+    for end, (inward, beyond) in enumerate(((half, border[-1]), (half[::-1], border[count]))):
+        share = inward[0, 0] / (inward[0, 0] - beyond[0])
+        place = np.array((0.0, inward[0, 1] + share * (beyond[1] - inward[0, 1])))
+        corner = _corner_at(contour, place)
+        if corner is None:
+            beside = inward[: max(int(np.argmax(np.hypot(*(inward - place).T) > LEVEL_PX)), 3)]
+            place[1] = np.polynomial.polynomial.polyfit(beside[:, 0] ** 2, beside[:, 1], 1)[0]
+            ends[end] = (1.0 if end == 0 else -1.0, 0.0, 1.0)
+        else:
+            place[1] = corner
+        places.append(place)
+    clear = half[0, 0] < 1e-9, half[-1, 0] < 1e-9
+    line = np.concatenate([places[:1], half[int(clear[0]) : count - int(clear[1])], places[1:]])
+    fitted = fitter.open(np.ascontiguousarray(line), ends)
+    whole = _with_image(fitted, ends[:, 2] > 0.0)
+    return whole if whole.area() * contour.area() > 0.0 else whole.reversed()
+
+
+def _corner_at(contour: Contour, place: F64) -> float | None:
+    """How far along the axis a contour has a corner near a place on it, or None."""
+    corners = contour.anchors[contour.kinds == AnchorKind.CORNER]
+    away = np.hypot(*(corners - place).T)
+    return float(corners[away.argmin(), 1]) if len(corners) and away.min() <= CORNER_PX else None
+
+
+def _with_image(half: Contour, smooth: NDArray[np.bool_]) -> Contour:
+    """Half a contour from axis to axis, and its mirror image; lines that cross the axis have no anchor there."""
+    points, kinds = half.points.copy(), half.kinds.copy()
+    flip = np.array((-1.0, 1.0))
+    points[0, 0], points[-1, 2] = points[0, 2] * flip, points[-1, 0] * flip
+    for end in (0, -1):
+        kinds[end] = AnchorKind.SMOOTH if smooth[end] else AnchorKind.CORNER
+    first = int(smooth[0] and _is_straight(points[0], points[1]))
+    last = len(points) - int(smooth[1] and _is_straight(points[-2], points[-1]))
+    inner = slice(1, len(points) - 1)
+    image = points[inner][::-1, ::-1] * flip
+    return Contour(np.concatenate([points[first:last], image]), np.concatenate([kinds[first:last], kinds[inner][::-1]]))
+
+
+def _is_straight(here: F64, there: F64) -> bool:
+    """Whether the piece between two anchors (3, 2) is a line."""
+    return bool((here[2] == here[1]).all() and (there[0] == there[1]).all())

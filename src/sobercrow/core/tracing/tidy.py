@@ -1,0 +1,130 @@
+"""Contours without what no draughtsman leaves: anchors on top of each other, and loops at tips."""
+
+from __future__ import annotations
+
+import numpy as np
+from scipy.spatial import cKDTree
+
+from sobercrow.core.arrays import F64
+from sobercrow.core.geometry import bezier
+from sobercrow.core.geometry.contour import AnchorKind, Contour
+from sobercrow.core.geometry.fit import fit_cubic
+from sobercrow.core.tracing._crossing_kernels import first_crossing
+
+LEAST_APART_PX = 1.0
+"""Anchors nearer than this are both corners, or one of them is left out."""
+MAY_COST_PX = 0.3
+"""How far the curve may move for it."""
+PASSES = 3
+MOST_LOOP_PX, MOST_LOOPS = 6.0, 4
+"""Loops no longer than this are cut off."""
+SAMPLES = np.linspace(0.0, 1.0, 24)
+
+
+def tidied(contour: Contour) -> Contour:
+    """Return a contour with small loops cut off at a corner, and without smooth anchors that crowd others."""
+    for _ in range(PASSES):
+        before, contour = contour, _without_crowds(_without_loops(contour))
+        if contour is before:
+            break
+    return contour
+
+
+def crosses_itself(contour: Contour) -> bool:
+    """Tell whether a contour crosses itself anywhere."""
+    return _crossing(contour) is not None
+
+
+def _crossing(contour: Contour) -> tuple[int, float, int, float] | None:
+    """Piece, parameter, piece, parameter where a contour first crosses itself."""
+    place = np.empty(4)
+    curves = contour.curves().reshape(-1, 8)
+    if not len(curves) or not first_crossing(np.ascontiguousarray(curves), contour.closed, place):
+        return None
+    return int(place[0]), float(place[1]), int(place[2]), float(place[3])
+
+
+def _without_loops(contour: Contour) -> Contour:
+    for _ in range(MOST_LOOPS):
+        found = _crossing(contour)
+        if found is None:
+            break
+        i, t, j, u = found
+        curves = contour.curves()
+        inner = _length(curves, i, t, j, u)
+        if inner <= MOST_LOOP_PX:
+            contour = _cut(contour, curves, i, t, j, u)
+        elif contour.closed and _length(curves, j, u, i, t) <= MOST_LOOP_PX:
+            contour = _cut(contour, curves, j, u, i, t)
+        else:
+            break
+    return contour
+
+
+def _length(curves: F64, i: int, t: float, j: int, u: float) -> float:
+    """How long the way is from a place on piece i to one on piece j, about."""
+    lengths = bezier.lengths(curves)
+    between = lengths[i:j] if (i, t) <= (j, u) else np.concatenate([lengths[i:], lengths[:j]])
+    return float(between.sum() - t * lengths[i] + u * lengths[j])
+
+
+def _cut(contour: Contour, curves: F64, i: int, t: float, j: int, u: float) -> Contour:
+    """Leave out the way from a place on piece i on to the same place on piece j, and join there in a corner."""
+    before, after = _part(curves[i], t)[0], _part(curves[j], u)[1]
+    corner = np.array([[before[2], before[3], after[1]]])
+    count = len(contour)
+    if not contour.closed:
+        head, tail = contour.points[: i + 1].copy(), contour.points[j + 1 :].copy()
+        head[-1, 2], tail[0, 0] = before[1], after[2]
+        kinds = np.concatenate([contour.kinds[: i + 1], [AnchorKind.CORNER], contour.kinds[j + 1 :]])
+        return Contour(np.concatenate([head, corner, tail]), kinds, closed=False)
+    kept = np.arange(j + 1, j + 1 + ((i - j) % count or count)) % count
+    points = contour.points[kept].copy()
+    points[0, 0], points[-1, 2] = after[2], before[1]
+    return Contour(np.concatenate([corner, points]), np.concatenate([[AnchorKind.CORNER], contour.kinds[kept]]))
+
+
+def _part(curve: F64, t: float) -> tuple[F64, F64]:
+    """Both parts of a curve; those of a line are lines."""
+    parts = bezier.split(curve, t)
+    if (curve[0] == curve[1]).all() and (curve[2] == curve[3]).all():
+        for part in parts:
+            part[1], part[2] = part[0], part[3]
+    return parts
+
+
+def _without_crowds(contour: Contour) -> Contour:
+    while len(contour) > 3:
+        crowded = _crowded(contour)
+        without = [(away, k, merged) for k in crowded for merged, away in [_merged(contour, k)] if away <= MAY_COST_PX]
+        if not without:
+            break
+        contour = min(without, key=lambda found: found[0])[2]
+    return contour
+
+
+def _crowded(contour: Contour) -> list[int]:
+    """The smooth anchors, ends excepted, that are nearer to a neighbour than they should be."""
+    ahead = np.roll(contour.anchors, -1, axis=0) - contour.anchors
+    near = (ahead**2).sum(axis=1) < LEAST_APART_PX**2
+    if not contour.closed:
+        near[-1] = False
+    crowded = (near | np.roll(near, 1)) & (contour.kinds != AnchorKind.CORNER)
+    if not contour.closed:
+        crowded[[0, -1]] = False
+    return [int(k) for k in np.flatnonzero(crowded)]
+
+
+def _merged(contour: Contour, k: int) -> tuple[Contour, float]:
+    """A contour without an anchor, and how far the curve moves for it."""
+    count = len(contour)
+    before, after = (k - 1) % count, (k + 1) % count
+    curves = contour.curves()
+    drawn = bezier.evaluate(curves[[before, k]], SAMPLES).reshape(-1, 2)
+    into, out = drawn[1] - drawn[0], drawn[-1] - drawn[-2]
+    fitted = fit_cubic(np.delete(drawn, len(SAMPLES), axis=0), into, out)
+    points = contour.points.copy()
+    points[before, 2], points[after, 0] = fitted[1], fitted[2]
+    away = cKDTree(bezier.evaluate(fitted, np.linspace(0.0, 1.0, 8 * len(SAMPLES)))).query(drawn)[0].max()
+    keep = np.arange(count) != k
+    return Contour(points[keep], contour.kinds[keep], contour.closed), float(away)

@@ -1,0 +1,105 @@
+"""Mirror symmetry: letters whose drawn outlines are symmetric, and such as are not."""
+
+from __future__ import annotations
+
+import io
+from functools import cache
+
+import numpy as np
+import pytest
+import resvg_py
+from fontTools.pens.svgPathPen import SVGPathPen
+from fontTools.ttLib import TTFont
+from matplotlib import font_manager
+from PIL import Image
+
+from drawings import lettering, separation
+from sobercrow.core.arrays import U8
+from sobercrow.core.geometry.forms import Mirror
+from sobercrow.core.settings import Tracing
+from sobercrow.core.tracing.outlines import Trace, trace
+from sobercrow.core.tracing.true_shapes import size_of
+
+FINER = 4
+
+
+@cache
+def font() -> TTFont:
+    return TTFont(font_manager.findfont("DejaVu Sans", fallback_to_default=False))
+
+
+def glyph(letter: str, size_px: int, turn: float) -> U8:
+    """A letter of DejaVu Sans, turned clockwise, rendered by resvg."""
+    pen = SVGPathPen(font().getGlyphSet())
+    font().getGlyphSet()[font().getBestCmap()[ord(letter)]].draw(pen)
+    wide, em = int(size_px * 1.6), font()["head"].unitsPerEm
+    svg = (
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{wide * FINER}" height="{wide * FINER}" '
+        f'viewBox="0 0 {wide} {wide}"><g transform="translate({wide / 2 + 0.3} {wide / 2 + 0.1}) rotate({turn}) '
+        f'scale({size_px / em} {-size_px / em}) translate(-700 -700)"><path d="{pen.getCommands()}"/></g></svg>'
+    )
+    drawn = Image.open(io.BytesIO(bytes(resvg_py.svg_to_bytes(svg_string=svg, background="#ffffff")))).convert("L")
+    return np.rint(np.asarray(drawn, float).reshape(wide, FINER, wide, FINER).mean((1, 3))).astype(np.uint8)
+
+
+def mirrors(result: Trace) -> list[Mirror]:
+    return [found.form for found in result.forms if isinstance(found.form, Mirror)]
+
+
+def is_symmetric(outline: np.ndarray, axis: Mirror) -> bool:
+    """Whether a set of points is its own mirror image."""
+    apart = np.abs(axis.mirrored(outline)[:, None] - outline[None]).max(axis=2).min(axis=1)
+    return bool(apart.max() < 1e-6)
+
+
+@pytest.mark.parametrize("letter", list("AHMTUVv8"))
+@pytest.mark.parametrize("turn", [0.0, 90.0, 23.0])
+def test_a_symmetric_letter_is_traced_exactly_so(letter: str, turn: float) -> None:
+    grey = glyph(letter, 128, turn)
+    result = trace(separation(grey), Tracing())
+    assert mirrors(result), "its outline in the typeface is symmetric to a thousandth of the em"
+    (shape,), (axis, *_) = result.artwork.shapes, mirrors(result)
+    assert abs((axis.angle_deg - turn) % 180.0 - 90.0) < (0.3 if turn % 90.0 else 1e-9)
+    assert is_symmetric(shape.contours[0].points.reshape(-1, 2), axis)
+    free = trace(separation(grey), Tracing(true_shapes=False)).artwork
+    assert len(shape.contours[0]) <= len(free.shapes[0].contours[0]) + 2
+
+
+@pytest.mark.parametrize("letter", list("xSR356GNZ"))
+def test_a_letter_that_is_not_symmetric_stays_so(letter: str) -> None:
+    result = trace(separation(glyph(letter, 128, 0.0)), Tracing())
+    whole = result.artwork.width_px
+    assert all(axis.length < 0.3 * whole for axis in mirrors(result))  # a counter may be
+
+
+def test_what_lies_within_shares_the_axis() -> None:
+    result = trace(separation(glyph("A", 128, 0.0)), Tracing())
+    (shape,) = result.artwork.shapes
+    assert len(shape.contours) == 2
+    (axis,) = mirrors(result)
+    assert all(is_symmetric(contour.points.reshape(-1, 2), axis) for contour in shape.contours)
+
+
+def test_a_notch_on_one_side_is_no_symmetry() -> None:
+    grey = glyph("T", 128, 0.0).copy()
+    rows, columns = np.nonzero(grey < 128)
+    left, top = columns.min(), rows.min()
+    grey[top : top + 3, left + 6 : left + 12] = 255
+    assert mirrors(trace(separation(grey), Tracing())) == []
+
+
+def test_a_symmetry_refused_leaves_the_contour_and_is_told() -> None:
+    grey = glyph("M", 128, 0.0)
+    (axis,) = mirrors(trace(separation(grey), Tracing()))
+    result = trace(separation(grey), Tracing(refused=((axis.x, axis.y, size_of(axis)),)))
+    assert [found.refused for found in result.forms] == [True]
+    assert result.artwork == trace(separation(grey), Tracing(true_shapes=False)).artwork
+
+
+def test_an_oval_of_two_axes_is_symmetric_about_both() -> None:
+    result = trace(separation(lettering("0", 120, "DejaVu Sans")), Tracing())
+    outer = result.artwork.shapes[0].contours[0].points.reshape(-1, 2)
+    (axis, *_) = mirrors(result)
+    assert axis.twofold
+    assert is_symmetric(outer, axis)
+    assert is_symmetric(outer, axis.upright())
