@@ -110,7 +110,7 @@ def border_table() -> None:
                 fine = np.zeros((130 * OVERSAMPLING,) * 2, np.uint8)
                 rows, columns = (np.mgrid[: len(fine), : len(fine)] + 0.5) / OVERSAMPLING
                 fine[np.hypot(columns - x, rows - y) < radius] = 1
-                scene = Scene(fine, np.array(colours, dtype=float), ())
+                scene = Scene(fine, np.array(colours, dtype=float), (), ())
                 pixels = scene.rendered(blur, quality)
                 palette = tuple(Ink(hex_of_rgb(np.array(c, dtype=float))) for c in colours)
                 found = parted(pixels, Inks(InkKind.SEVERAL, palette=palette))

@@ -10,10 +10,11 @@ import time
 
 import contourpy
 import numpy as np
+import shapely
 from scipy.spatial import cKDTree
 from skimage.measure import label
 
-from ink_scenes import OVERSAMPLING, Scene, flat_scene
+from ink_scenes import OVERSAMPLING, ROUND_POINTS, Scene, flat_scene
 from inks import photo
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.geometry.forms import Ellipse
@@ -26,7 +27,7 @@ from words import MEASURED_FACES, MEASURED_WORDS, TUNING_FACES, TUNING_WORDS, re
 
 SEED = 1000 if "--tuning" in sys.argv else 30_000
 PICTURES = 24
-SAME_PX = 2.0
+SAME_PLACE_PX = 1e-4
 
 
 def true_borders(scene: Scene) -> np.ndarray:
@@ -46,12 +47,31 @@ def border_errors(artwork: Artwork, truth: np.ndarray) -> np.ndarray:
     return away[away < 4.0]
 
 
+def own_anchors(scene: Scene, size: int) -> float:
+    """Return how many anchors the drawing has, each visible region by itself: corners, four to a whole round outline,
+    and one wherever the border between two other regions meets it."""
+    frame = shapely.box(0, 0, size, size)
+    regions = [frame, *[shapely.Polygon()] * (len(scene.colours) - 1)]
+    for ink, outline, _ in scene.parts:
+        drawn = shapely.make_valid(shapely.Polygon(outline)).intersection(frame)
+        regions = [region.union(drawn) if k == ink else region.difference(drawn) for k, region in enumerate(regions)]
+    rounds = [outline for _, outline, is_round in scene.parts if is_round]
+    on_round = cKDTree(np.concatenate([*rounds, [(-9.0, -9.0)]]))
+    rings = [np.asarray(ring.coords)[:-1] for ring in shapely.get_rings(shapely.get_parts(regions))]
+    plain = [ring[on_round.query(ring)[0] > SAME_PLACE_PX] for ring in rings]
+    corners = np.unique(np.round(np.concatenate(plain), 4), axis=0)
+    total = sum(len(ring) - len(own) for ring, own in zip(rings, plain, strict=True)) * 4.0 / ROUND_POINTS
+    for ring in rings:
+        total += int((shapely.distance(shapely.LinearRing(ring), shapely.points(corners)) < 10 * SAME_PLACE_PX).sum())
+    return total
+
+
 def several_table() -> None:
     """Print how near flush outlines of flat pictures come to the true borders."""
-    print(f"{'':24} mean px  99 % px  anchors per border px  shapes ÷ true regions")
+    print(f"{'':24} mean px  99 % px  anchors ÷ the drawing's  shapes ÷ true regions")
     for size in (128, 256):
         for blur, quality in ((0.0, None), (0.8, 40)):
-            errors, anchors, length, shapes, regions = [], 0, 0.0, 0, 0
+            errors, anchors, own, shapes, regions = [], 0, 0.0, 0, 0
             for k in range(PICTURES):
                 scene = flat_scene(SEED + k, 2 + k % 7, size)
                 found = separate(Picture(scene.rendered(blur, quality), 300.0), Inks(InkKind.SEVERAL, paper="none"))
@@ -61,13 +81,13 @@ def several_table() -> None:
                 artwork = trace(found, Tracing(meet=Meet.FLUSH)).artwork
                 errors.append(border_errors(artwork, truth))
                 anchors += artwork.anchor_count
-                length += len(truth) / OVERSAMPLING
+                own += own_anchors(scene, size)
                 shapes += len(artwork.shapes)
                 regions += int(label(scene.fine + 1, connectivity=2).max())
             every = np.concatenate(errors)
             kind = "clean" if quality is None else "blur 0.8, JPEG 40"
             print(
-                f"{size} px, {kind:17} {every.mean():7.3f} {np.percentile(every, 99):8.2f} {anchors / length:15.3f}"
+                f"{size} px, {kind:17} {every.mean():7.3f} {np.percentile(every, 99):8.2f} {anchors / own:15.2f}"
                 f" {shapes / regions:20.2f}"
             )
 

@@ -11,6 +11,7 @@ from drawings import disc, lettering, polygon, separation
 from sobercrow.core.errors import Cancelled
 from sobercrow.core.geometry.contour import AnchorKind
 from sobercrow.core.settings import Tracing
+from sobercrow.core.tracing.fitting import Fitter
 from sobercrow.core.tracing.outlines import fit_borders, trace
 
 
@@ -154,7 +155,8 @@ def test_the_same_picture_gives_the_same_artwork() -> None:
 
 def test_contours_come_in_the_order_of_their_borders() -> None:
     result = trace(separation(lettering("Order")), Tracing())
-    for line, contour in zip(result.borders.lines, fit_borders(result.borders, Tracing()), strict=True):
+    fitted = fit_borders(result.borders, Fitter.of(Tracing(), result.borders.blur_px))
+    for line, contour in zip(result.borders.lines, fitted, strict=True):
         assert np.abs(line.min(axis=0) - contour.sampled(0.25).min(axis=0)).max() < 1.0
 
 

@@ -15,6 +15,7 @@ from sobercrow.core.inks.separation import InkField
 from sobercrow.core.settings import Tracing
 from sobercrow.core.tracing import rendering
 from sobercrow.core.tracing.borders import find_borders
+from sobercrow.core.tracing.fitting import Fitter
 from sobercrow.core.tracing.outlines import fit_borders
 from sobercrow.core.tracing.rendering import settled_on_tones
 
@@ -123,7 +124,7 @@ def test_another_threshold_and_ink_of_other_tones_are_left_as_they_were() -> Non
 def test_letters_do_not_begin_to_cross_themselves(face: str) -> None:
     found = separation(cv2.GaussianBlur(lettering("Regatta&4680", 48, face), (0, 0), 0.7))
     borders = find_borders(found.field_of(0), 2.0)
-    fitted = fit_borders(borders, Tracing())
+    fitted = fit_borders(borders, Fitter.of(Tracing(), borders.blur_px))
     moved = settled_on_tones(fitted, found.field_of(0), borders.blur_px, CORNER)
     crossing = [[not shapely.LinearRing(c.sampled(0.1)).is_simple for c in part] for part in (fitted, moved)]
     assert sum(m is not f for m, f in zip(moved, fitted, strict=True)) > 0.7 * len(fitted)

@@ -5,10 +5,11 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Iterable, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Self, TypeVar
 
 import numpy as np
+from scipy.ndimage import gaussian_filter1d
 
 from sobercrow.core.arrays import F64
 from sobercrow.core.compiled import core_count
@@ -27,6 +28,10 @@ SOFT_NOISE = 0.15
 FIRST = np.array((1.0, 1e-3))
 """A border is read from the point furthest in this direction."""
 BATCH_POINTS = 6000
+ROUGH_POINTS, SMOOTHED_POINTS, SIGMA_OF_MEDIAN = 24, 2.5, 1.48
+"""Borders of so many points tell how rough they are, against themselves smoothed over so many."""
+ROUGH, ROUGH_CORNER, MOST_CORNER_RAD = 2.0, 6.0, 1.6
+"""The tolerance is so many times the roughness at least; a corner must turn by so much more for every px of it."""
 
 Progress = Callable[[float], None]
 """Called with the share done, 0-1; may raise `Cancelled` to stop the work."""
@@ -74,7 +79,8 @@ class Fitter:
     """How borders are fitted.
 
     `grain_px` is how many pixels what was one pixel of the drawing takes up, at least 1; tolerance and blur are in
-    pixels of the drawing, `corner_rad` in radians, `smoothness` is the price of distance.
+    pixels of the drawing, `corner_rad` in radians, `smoothness` is the price of distance. `mixed` says that borders
+    were located in mixtures of colours, whose noise differs from border to border: rough ones are fitted more calmly.
     """
 
     tolerance: float
@@ -82,16 +88,25 @@ class Fitter:
     smoothness: float
     blur: float
     grain_px: float
+    mixed: bool = False
 
     @classmethod
-    def of(cls, settings: Tracing, blur_px: float, grain_px: float = 1.0) -> Self:
+    def of(cls, settings: Tracing, blur_px: float, grain_px: float = 1.0, mixed: bool = False) -> Self:
         """Fit as the settings say borders of a picture with so wide edges."""
         grain = max(grain_px, 1.0)
         softer = max(blur_px / grain - SHARP_BLUR_PX, 0.0)
         tolerance = settings.effective_tolerance_px / grain + SOFT_NOISE * softer
-        # a looser tolerance also says that less is wanted of the mean distance
-        smoothness = 1.0 / max(tolerance, NOISE_PX) ** 2 * 0.125
-        return cls(tolerance, math.radians(settings.effective_corner_angle_deg), smoothness, blur_px / grain, grain)
+        corner_rad = math.radians(settings.effective_corner_angle_deg)
+        return cls(tolerance, corner_rad, _price(tolerance), blur_px / grain, grain, mixed)
+
+    def _suited_to(self, line: F64, closed: bool) -> Fitter:
+        """The same, for a border as rough as this one."""
+        if not self.mixed or len(line) < ROUGH_POINTS:
+            return self
+        rough = _roughness(line, closed)
+        tolerance = max(self.tolerance, ROUGH * rough)
+        corner_rad = min(self.corner_rad * (1.0 + ROUGH_CORNER * max(rough - NOISE_PX, 0.0)), MOST_CORNER_RAD)
+        return replace(self, tolerance=tolerance, corner_rad=corner_rad, smoothness=_price(tolerance))
 
     def closed(self, line: F64) -> Contour:
         """Fit a closed border (n, 2); turned by quarters or mirrored it gives the same, turned or mirrored."""
@@ -100,7 +115,8 @@ class Fitter:
         ordered, reverse = in_order(line)
         seen = np.ascontiguousarray(frame.seen(ordered))
         anchors, kinds = self._room(line)
-        count = fit_contour(seen, self.tolerance, self.corner_rad, self.smoothness, self.blur, anchors, kinds)
+        by = self._suited_to(line, closed=True)
+        count = fit_contour(seen, by.tolerance, by.corner_rad, by.smoothness, by.blur, anchors, kinds)
         points = frame.back(anchors[:count].reshape(count, 3, 2)) * self.grain_px
         contour = tidied(Contour(points, kinds[:count]))
         return contour.reversed() if reverse else contour
@@ -117,16 +133,9 @@ class Fitter:
         if reverse:
             seen, ends = seen[::-1], ends[::-1] * (-1.0, -1.0, 1.0)
         anchors, kinds = self._room(line)
-        count = fit_open(
-            np.ascontiguousarray(seen),
-            np.ascontiguousarray(ends),
-            self.tolerance,
-            self.corner_rad,
-            self.smoothness,
-            self.blur,
-            anchors,
-            kinds,
-        )
+        by = self._suited_to(line, closed=False)
+        seen, ends = np.ascontiguousarray(seen), np.ascontiguousarray(ends)
+        count = fit_open(seen, ends, by.tolerance, by.corner_rad, by.smoothness, by.blur, anchors, kinds)
         points = frame.back(anchors[:count].reshape(count, 3, 2)) * self.grain_px
         kind = kinds[:count]
         if reverse:
@@ -147,6 +156,20 @@ class Fitter:
     def _room(line: F64) -> tuple[F64, np.ndarray[tuple[int], np.dtype[np.uint8]]]:
         room = 4 * len(line) + 64
         return np.empty((room, 6)), np.zeros(room, dtype=np.uint8)
+
+
+def _price(tolerance: float) -> float:
+    """The price of distance: a looser tolerance also says that less is wanted of the mean distance."""
+    return 0.125 / max(tolerance, NOISE_PX) ** 2
+
+
+def _roughness(line: F64, closed: bool) -> float:
+    """How far the points of a border are off a smooth one, as a standard deviation in px; a few may be far off."""
+    smooth = gaussian_filter1d(line, SMOOTHED_POINTS, axis=0, mode="wrap" if closed else "nearest")
+    way = np.gradient(smooth, axis=0)
+    off = line - smooth
+    across = (off[:, 0] * way[:, 1] - off[:, 1] * way[:, 0]) / np.maximum(np.hypot(way[:, 0], way[:, 1]), 1e-9)
+    return SIGMA_OF_MEDIAN * float(np.median(np.abs(across)))
 
 
 def on_all_cores(sizes: Sequence[int], work: Callable[[int], Result], progress: Progress | None = None) -> list[Result]:

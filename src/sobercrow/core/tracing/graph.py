@@ -125,7 +125,10 @@ def _polygon(line: F64, closed: bool) -> Contour:
 
 
 def regions(graph: Graph, fits: list[Contour], label: int) -> tuple[Borders, list[Contour]]:
-    """Return the closed borders of a label, ink at the right hand, and their contours, made of the fitted chains."""
+    """Return the closed borders of a label, ink at the right hand, and their contours, made of the fitted chains.
+
+    A region of which nothing is left, thinner than its borders are rough, is left out.
+    """
     right, left_of = graph.labels[:, 0].tolist(), graph.labels[:, 1].tolist()
     ends = graph.ends.tolist()
     ways = [(k, True) for k in range(len(right)) if right[k] == label]
@@ -144,10 +147,17 @@ def regions(graph: Graph, fits: list[Contour], label: int) -> tuple[Borders, lis
                 break
             run.append(ahead)
             del left[ahead]
-        lines.append(np.concatenate([_directed(graph.chains[k], forth, len(run) > 1) for k, forth in run]))
-        contours.append(_joined([fits[k] if forth else fits[k].reversed() for k, forth in run]))
+        contour = _joined([fits[k] if forth else fits[k].reversed() for k, forth in run])
+        if not _is_fold(contour):
+            lines.append(np.concatenate([_directed(graph.chains[k], forth, len(run) > 1) for k, forth in run]))
+            contours.append(contour)
     areas = np.array([polygon_area(line) for line in lines], dtype=np.float64)
     return Borders(lines, areas, graph.blur_px), contours
+
+
+def _is_fold(contour: Contour) -> bool:
+    """Tell whether a contour is a line there and back: a sliver both sides of which were fitted by the same line."""
+    return len(contour) == 2 and bool((contour.points == contour.points[:, 1:2]).all())
 
 
 def _directed(line: F64, forth: bool, one_of_several: bool) -> F64:

@@ -94,8 +94,8 @@ def _trace_strokes(separation: Separation, settings: Tracing, progress: Progress
         draw = partial(fit, lines.strokes, Fitter.of(settings, blur, grain_px), colour)
         strokes = on_all_cores([len(s.points) for s in lines.strokes], draw)
         borders = find_borders(lines.rest, settings.effective_speck_px2, settings.effective_hole_px2)
-        contours = fit_borders(borders, settings, None, grain_px)
         fitter = Fitter.of(settings, borders.blur_px, grain_px)
+        contours = fit_borders(borders, fitter)
         regular = Regularity.find(borders.lines, contours, settings, fitter, grain_px, tell)
         forms.extend(regular.forms)
         contours = _straightened(regular.drawn(contours), regular, settings)
@@ -134,13 +134,14 @@ def _each_for_itself(
         field = separation.field_of(ink, settings.overlap_px)
         sizes = settings.effective_speck_px2, settings.effective_hole_px2
         borders = find_borders(field, *sizes, partial(tell, 0.0))
-        contours = fit_borders(borders, settings, lambda share: tell(FITTED * share), grain_px)
+        fitter = Fitter.of(settings, borders.blur_px, grain_px, isinstance(separation, SeveralInks))
+        contours = fit_borders(borders, fitter, lambda share: tell(FITTED * share))
         has_tones = grain_px == 1.0 and isinstance(separation, OneInk)
         settled = partial(_settled, field=field, borders=borders, settings=settings, between=partial(tell, SETTLED))
         if settings.weight_px:
             contours = settled(contours) if has_tones else contours
-            borders, contours = _made_heavier(borders, contours, settings, grain_px)
-        fitter = Fitter.of(settings, borders.blur_px, grain_px)
+            fitter = Fitter.of(settings, MOVED_BLUR_PX, grain_px)
+            borders, contours = _made_heavier(borders, contours, settings, fitter)
         regular = Regularity.find(borders.lines, contours, settings, fitter, grain_px, partial(tell, FITTED))
         contours = regular.drawn(contours)
         if has_tones and not settings.weight_px:
@@ -160,7 +161,7 @@ def _settled(
     )
 
 
-def _made_heavier(borders: Borders, contours: list[Contour], settings: Tracing, grain_px: float) -> Outlines:
+def _made_heavier(borders: Borders, contours: list[Contour], settings: Tracing, fitter: Fitter) -> Outlines:
     """Grow shapes by the weight, or shrink them, and fit what comes of it."""
     shapes = [shape.contours for shape in _shapes(borders, contours, "#000000")]
     lines = [evenly(line, MOVED_SPACING_PX) for line in offset_outlines(shapes, settings.weight_px)]
@@ -168,7 +169,7 @@ def _made_heavier(borders: Borders, contours: list[Contour], settings: Tracing, 
     least = np.where(areas > 0, settings.effective_speck_px2, settings.effective_hole_px2)
     kept = np.flatnonzero(np.abs(areas) >= np.maximum(least, 0.25))
     moved = Borders([lines[k] for k in kept], areas[kept], MOVED_BLUR_PX)
-    return moved, fit_borders(moved, settings, None, grain_px)
+    return moved, fit_borders(moved, fitter)
 
 
 def _flush(
@@ -176,7 +177,7 @@ def _flush(
 ) -> list[Outlines]:
     progress(0.0)
     graph = border_graph(separation, settings.effective_speck_px2, settings.effective_hole_px2)
-    fitter = Fitter.of(settings, graph.blur_px, grain_px)
+    fitter = Fitter.of(settings, graph.blur_px, grain_px, mixed=True)
     fits = fit_graph(graph, fitter, progress)
     regular = Regularity.find(graph.chains, fits, settings, fitter, grain_px, partial(progress, FITTED))
     forms.extend(regular.forms)
@@ -195,13 +196,9 @@ def _straightened(contours: list[Contour], regular: Regularity, settings: Tracin
     return made
 
 
-def fit_borders(
-    borders: Borders, settings: Tracing, progress: Progress | None = None, grain_px: float = 1.0
-) -> list[Contour]:
+def fit_borders(borders: Borders, fitter: Fitter, progress: Progress | None = None) -> list[Contour]:
     """Return one closed contour for each border, in the same order; both processor cores are used."""
-    fitter = Fitter.of(settings, borders.blur_px, grain_px)
-    sizes = [len(line) for line in borders.lines]
-    return on_all_cores(sizes, lambda k: fitter.closed(borders.lines[k]), progress)
+    return on_all_cores([len(line) for line in borders.lines], lambda k: fitter.closed(borders.lines[k]), progress)
 
 
 def _shapes(borders: Borders, contours: list[Contour], fill: str) -> tuple[Shape, ...]:
