@@ -30,8 +30,9 @@ FIRST = np.array((1.0, 1e-3))
 BATCH_POINTS = 6000
 ROUGH_POINTS, SMOOTHED_POINTS, SIGMA_OF_MEDIAN = 24, 2.5, 1.48
 """Borders of so many points tell how rough they are, against themselves smoothed over so many."""
-ROUGH, ROUGH_CORNER, MOST_CORNER_RAD = 2.0, 6.0, 1.6
-"""The tolerance is so many times the roughness at least; a corner must turn by so much more for every px of it."""
+ROUGH, SURE_PX, ROUGH_CORNER, MOST_CORNER_RAD = 4.0, 0.06, 10.0, 1.6
+"""The tolerance is so many times the roughness at least; a corner must turn by so much more for every px of it beyond what
+sure borders have."""
 
 Progress = Callable[[float], None]
 """Called with the share done, 0-1; may raise `Cancelled` to stop the work."""
@@ -105,7 +106,7 @@ class Fitter:
             return self
         rough = _roughness(line, closed)
         tolerance = max(self.tolerance, ROUGH * rough)
-        corner_rad = min(self.corner_rad * (1.0 + ROUGH_CORNER * max(rough - NOISE_PX, 0.0)), MOST_CORNER_RAD)
+        corner_rad = min(self.corner_rad * (1.0 + ROUGH_CORNER * max(rough - SURE_PX, 0.0)), MOST_CORNER_RAD)
         return replace(self, tolerance=tolerance, corner_rad=corner_rad, smoothness=_price(tolerance))
 
     def closed(self, line: F64) -> Contour:
@@ -115,8 +116,10 @@ class Fitter:
         ordered, reverse = in_order(line)
         seen = np.ascontiguousarray(frame.seen(ordered))
         anchors, kinds = self._room(line)
-        by = self._suited_to(line, closed=True)
-        count = fit_contour(seen, by.tolerance, by.corner_rad, by.smoothness, by.blur, anchors, kinds)
+        for by in (self._suited_to(line, closed=True), self):
+            count = fit_contour(seen, by.tolerance, by.corner_rad, by.smoothness, by.blur, anchors, kinds)
+            if count > 1:  # a small rough spot is more than a point
+                break
         points = frame.back(anchors[:count].reshape(count, 3, 2)) * self.grain_px
         contour = tidied(Contour(points, kinds[:count]))
         return contour.reversed() if reverse else contour
@@ -165,11 +168,13 @@ def _price(tolerance: float) -> float:
 
 def _roughness(line: F64, closed: bool) -> float:
     """How far the points of a border are off a smooth one, as a standard deviation in px; a few may be far off."""
-    smooth = gaussian_filter1d(line, SMOOTHED_POINTS, axis=0, mode="wrap" if closed else "nearest")
+    mode = "wrap" if closed else "nearest"
+    smooth = gaussian_filter1d(line, SMOOTHED_POINTS, axis=0, mode=mode)
     way = np.gradient(smooth, axis=0)
     off = line - smooth
     across = (off[:, 0] * way[:, 1] - off[:, 1] * way[:, 0]) / np.maximum(np.hypot(way[:, 0], way[:, 1]), 1e-9)
-    return SIGMA_OF_MEDIAN * float(np.median(np.abs(across)))
+    rough = across - gaussian_filter1d(across, SMOOTHED_POINTS, mode=mode)  # smoothing pulls bends inwards
+    return SIGMA_OF_MEDIAN * float(np.median(np.abs(rough)))
 
 
 def on_all_cores(sizes: Sequence[int], work: Callable[[int], Result], progress: Progress | None = None) -> list[Result]:
