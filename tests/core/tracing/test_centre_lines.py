@@ -132,6 +132,18 @@ def test_closed_loops_close_and_a_stroke_that_meets_another_ends_at_it() -> None
     assert stem.contours[0].anchors[:, 1].min() == pytest.approx(60, abs=1.5)
 
 
+def test_an_area_keeps_its_corners_also_where_a_stroke_leaves() -> None:
+    corners = [(60.0, 40.0), (110.0, 60.0), (58.0, 95.0)]
+    strokes = [np.array([(110.0, 60.0), (150.0, 70.0), (170.0, 110.0)]), np.array([(20.0, 130.0), (170.0, 130.0)])]
+    ink = np.minimum(
+        polygon(200, corners), np.pad(written(strokes, 5.0), ((0, 100), (0, 100)), constant_values=255)[:200, :200]
+    )
+    shapes = trace(separation(ink), LINES).artwork.shapes
+    (area,) = (shape for shape in shapes if shape.stroke_px is None)
+    assert cKDTree(area.contours[0].anchors).query(corners)[0].max() < 3.0
+    assert len(shapes) == 3
+
+
 def test_dots_and_areas_stay_filled_and_no_stub_is_left() -> None:
     stroke, dot = np.array([(20.0, 60.0), (140.0, 60.0)]), np.array([(60.0, 90.0), (60.0, 90.2)])
     grey = np.pad(written([stroke, dot], 6.0), ((0, 70), (0, 20)), constant_values=255)

@@ -44,6 +44,9 @@ LOOK_PX = 6.0
 STEP_PX = 0.25
 BROAD = 2.5
 """Ink so many times as wide as the strokes are usually is an area, not a stroke."""
+STICKS_OUT, CORNER_AREA, SLEEVE = 2.0, 1.0, 0.55
+"""What is no further from an area than so many times the radius that tells areas, and no larger than so many times its
+square, is a corner of it; beside a stroke that leaves there, what is wider than by so much of that radius."""
 MOST_SWELL = 2.2
 """Ink more than so many times as wide as its stroke is a crossing."""
 DISC_SLACK_PX = 0.8
@@ -131,12 +134,32 @@ def _of_usual_width(strokes: list[Stroke]) -> list[Stroke]:
 
 
 def _broad(ink: U8, radius_px: float) -> NDArray[np.bool_]:
-    """Where ink is wider than strokes are: what an opening by a disc leaves, with its corners."""
-    away = cv2.distanceTransform(np.pad(ink, 1), cv2.DIST_L2, 5)[1:-1, 1:-1]
+    """Where ink is wider than strokes are: what an opening by a disc leaves, and what little sticks out of that.
+
+    Corners stick out, and waists lie between. Where a stroke leaves at a corner, what is wider there than the stroke is
+    the area's still.
+    """
+    away = np.asarray(cv2.distanceTransform(np.pad(ink, 1), cv2.DIST_L2, 5)[1:-1, 1:-1], dtype=np.float32)
+    area = _opened(ink, away, radius_px)
+    if not area.any():
+        return area
+    near = cv2.distanceTransform((~area).astype(np.uint8), cv2.DIST_L2, 5) <= STICKS_OUT * radius_px
+    _, wide = cv2.connectedComponents(((area | _opened(ink, away, SLEEVE * radius_px)) & near).astype(np.uint8))
+    area = np.isin(wide, np.unique(wide[area]))
+    count, found = cv2.connectedComponents((ink & ~area).astype(np.uint8), connectivity=8)
+    parts = np.asarray(found, dtype=np.int64)
+    furthest: F64 = np.zeros(count)
+    beyond: F64 = cv2.distanceTransform((~area).astype(np.uint8), cv2.DIST_L2, 5).astype(np.float64)
+    np.maximum.at(furthest, parts.ravel(), beyond.ravel())
+    sticks_out = (furthest <= STICKS_OUT * radius_px) & (np.bincount(parts.ravel()) <= CORNER_AREA * radius_px**2)
+    sticks_out[0] = False
+    return np.asarray(area | sticks_out[parts])
+
+
+def _opened(ink: U8, away: F32, radius_px: float) -> NDArray[np.bool_]:
+    """Ink covered by discs of a radius that lie within it; `away` is how far each pixel is from paper."""
     core = (away > radius_px).astype(np.uint8)
-    if not core.any():
-        return np.zeros(ink.shape, dtype=bool)
-    side = 2 * int(np.ceil(1.5 * radius_px)) + 1
+    side = 2 * int(np.ceil(radius_px)) + 1
     disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (side, side))
     return np.asarray((cv2.dilate(core, disc) > 0) & (ink > 0))
 

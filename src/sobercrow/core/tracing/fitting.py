@@ -31,8 +31,8 @@ BATCH_POINTS = 6000
 ROUGH_POINTS, SMOOTHED_POINTS, SIGMA_OF_MEDIAN = 24, 2.5, 1.48
 """Borders of so many points tell how rough they are, against themselves smoothed over so many."""
 ROUGH, SURE_PX, ROUGH_CORNER, MOST_CORNER_RAD = 4.0, 0.06, 10.0, 1.6
-"""The tolerance is so many times the roughness at least; a corner must turn by so much more for every px of it beyond what
-sure borders have."""
+"""The tolerance is so many times the roughness at least; a corner must turn by so much more for every px of it beyond
+what sure borders have."""
 
 Progress = Callable[[float], None]
 """Called with the share done, 0-1; may raise `Cancelled` to stop the work."""

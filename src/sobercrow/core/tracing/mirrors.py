@@ -30,9 +30,10 @@ ROUGHLY_PX, ROUGHLY = 0.1, 0.003
 """An axis is looked at closely if the coarse border is no further from its mirror image, and then no further across
 itself: in px, and of its size more."""
 MOST_AXES, ROUNDS, SETTLED = 6, 5, 1e-6
-TILTED_LENGTH_PX, TILTED_DEG, TILTED_STRICTNESS = 100.0, 6.0, 1.5
-"""An axis that is not level or upright is sought along no shorter borders, must hold so much better, and those turned
-against it by so much not at all."""
+TILTED_LENGTH_PX, TILTED_STRICTNESS = 100.0, 1.5
+"""An axis that is not level or upright is sought along no shorter borders, and must hold so much better."""
+TILTED_DEG, DEFINITE = 6.0, 4.0
+"""One turned against it by so much must stray so many times as far: what is nearly round has no axis of its own."""
 REACH = 3
 """The place of a mirrored sample is looked for among so many on either side of where it should be."""
 SLACK_PX, SLACK = 0.03, 0.002
@@ -139,10 +140,16 @@ class _Samples:
         """Return how far they are at most from being symmetric about an axis, or None if that is too far."""
         off = 0.5 * self.differences(axis)[0]
         slack = (SLACK_PX + SLACK * self.size) / strictness
-        most = float(np.abs(off).max())
-        smooth = smoothed(off, max(1, round(SMOOTHED_POINTS / self.spacing)))
+        most, smooth = float(np.abs(off).max()), self._smoothed(off)
         holds = np.percentile(smooth, OFF_CORNERS) <= min(slack, tolerance) and smooth.max() <= AT_CORNERS * slack
         return most if holds and most <= AT_CORNERS * tolerance else None
+
+    def strays(self, axis: Mirror) -> float:
+        """Return how far they stray smoothly from being symmetric about an axis, corners left out."""
+        return float(np.percentile(self._smoothed(0.5 * self.differences(axis)[0]), OFF_CORNERS))
+
+    def _smoothed(self, off: F64) -> F64:
+        return smoothed(off, max(1, round(SMOOTHED_POINTS / self.spacing)))
 
 
 def find_mirror(line: F64, tolerance_px: float) -> TrueShape | None:
@@ -201,5 +208,5 @@ def _holding(samples: _Samples, axis: Mirror, tolerance: float) -> TrueShape | N
     if deviation is None:
         return None
     beside = [replace(axis, angle_deg=axis.angle_deg + turn) for turn in (-TILTED_DEG, TILTED_DEG)]
-    is_definite = all(samples.deviation(other, tolerance) is None for other in beside)
+    is_definite = min(map(samples.strays, beside)) > DEFINITE * samples.strays(axis)
     return TrueShape(axis, deviation) if is_definite else None

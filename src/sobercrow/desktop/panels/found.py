@@ -91,11 +91,11 @@ class FormsPart:
 
 def name_of(form: Form | Mirror, dpi: float) -> str:
     """Return what a form is called, with its size in mm."""
-    kind = kind_of(form).capitalize()
     if isinstance(form, Mirror):
         lean = round(form.angle_deg, 1) % 180.0
         way = {0.0: "level", 90.0: "upright"}.get(lean, f"at {lean:.1f}°")
-        return f"{kind}, {'both ways, ' if form.twofold else ''}axis {way}, {px_to_mm(form.length, dpi):.2f} mm"
+        return f"Mirrored{' twice' if form.twofold else ''}, axis {way}"
+    kind = kind_of(form).capitalize()
     if isinstance(form, Rectangle):
         rounded = " rounded," if form.radius else ""
         return f"{kind},{rounded} {px_to_mm(form.width, dpi):.2f} × {px_to_mm(form.height, dpi):.2f} mm"
