@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
-from scipy.optimize import least_squares
+from scipy.optimize import leastsq
 
 from sobercrow.core.arrays import F64
 
@@ -16,6 +16,7 @@ KAPPA = 4.0 / 3.0 * (math.sqrt(2.0) - 1.0)
 BAR = 5.0
 """A rectangle so many times as long as wide is a bar."""
 ROUNDS = 8
+SETTLED = 1e-6
 FOOT_ROUNDS = 5
 
 
@@ -273,11 +274,12 @@ def fit_rectangle(points: F64, start: Rectangle, level: bool, round_corners: boo
     """Return the rectangle nearest to points (n, 2) by least squares of their distances."""
 
     def made(p: F64) -> Rectangle:
-        radius = min(abs(p[4]), 0.5 * abs(p[2]), 0.5 * abs(p[3])) if round_corners else 0.0
         x, y, width, height = (float(v) for v in p[:4])
-        return Rectangle(x, y, width, height, float(radius), 0.0 if level else float(p[5]))
+        most = 0.5 * min(abs(width), abs(height))
+        radius = min(abs(float(p[4])), most) if round_corners else 0.0
+        return Rectangle(x, y, width, height, radius, 0.0 if level else float(p[-1]))
 
-    first = np.array([start.x, start.y, start.width, start.height, start.radius, start.angle_deg])
-    scale = (1, 1, 1, 1, 1, 2)
-    found = least_squares(lambda p: from_rectangle(points, made(p)), first, method="lm", x_scale=scale, max_nfev=200)
-    return made(found.x)
+    first = [start.x, start.y, start.width, start.height]
+    first += ([start.radius] if round_corners else []) + ([] if level else [start.angle_deg])
+    found, *_ = leastsq(lambda p: from_rectangle(points, made(p)), np.array(first), xtol=SETTLED, full_output=True)
+    return made(found)

@@ -177,6 +177,14 @@ def covered(rows: I32, steps: F64, cover: F32) -> None:
 
 
 @kernel
+def compare(drawn: F32, wanted: F32, owner: I32, off: F32, costs: F64) -> None:
+    """Write how much more is drawn than wanted at every pixel, and each owner's sum of the squares (nought before)."""
+    for k in range(drawn.size):
+        off[k] = drawn[k] - wanted[k]
+        costs[owner[k]] += float(off[k]) * float(off[k])
+
+
+@kernel
 def soften(place: I32, rows: I32, columns: I32, taps: F64, values: F32, out: F32) -> None:
     """Blur values of the band by one half of a symmetric kernel, its middle first; the band's rim goes on beyond it."""
     level = np.empty_like(values)

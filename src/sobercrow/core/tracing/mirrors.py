@@ -78,6 +78,8 @@ class _Samples:
         strength, size = np.abs(self.alike), self.size
         off = np.sqrt(2.0 * np.maximum(size**2 - strength / len(strength), 0.0))
         limit = MAYBE_PX + 0.25 * self.spacing + MAYBE * size
+        if np.median(off) <= limit:  # round: all axes are alike
+            return [Mirror(float(middle[0]), float(middle[1]), 0.0, angle) for angle in (90.0, 0.0)]
         is_peak = (strength >= np.roll(strength, 1)) & (strength > np.roll(strength, -1)) & (off <= limit)
         best = sorted(np.flatnonzero(is_peak).tolist(), key=lambda k: float(off[k]))[:MOST_AXES]
         angles = [math.degrees(0.5 * np.angle(self.alike[k])) % 180.0 for k in best]

@@ -24,7 +24,16 @@ from sobercrow.core.compiled import core_count, in_parts
 from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.inks.separation import InkField
 from sobercrow.core.tracing._adjust_kernels import UNKNOWNS, handles_of
-from sobercrow.core.tracing._render_kernels import covered, draw, ease_corners, list_band, mark_band, soften, step_rings
+from sobercrow.core.tracing._render_kernels import (
+    compare,
+    covered,
+    draw,
+    ease_corners,
+    list_band,
+    mark_band,
+    soften,
+    step_rings,
+)
 from sobercrow.core.tracing.tidy import crosses_itself, tidied
 
 ROUNDS = 8
@@ -191,9 +200,9 @@ class _Band:
 
     def difference(self, count: int) -> tuple[F32, F64]:
         """How much more is drawn than wanted at every pixel, and each of `count` rings' sum of squares."""
-        off: F32 = self.drawn() - self.wanted
-        costs = np.bincount(self.owner, off.astype(np.float64) ** 2, count)
-        return off, np.asarray(costs, dtype=np.float64)
+        off, costs = np.empty_like(self.wanted), np.zeros(count)
+        compare(self.drawn(), self.wanted, self.owner, off, costs)
+        return off, costs
 
     def softened(self, values: F32) -> F32:
         """Blur values of the band as the picture was."""
