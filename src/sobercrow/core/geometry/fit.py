@@ -9,11 +9,12 @@ from sobercrow.core.arrays import F64
 from sobercrow.core.geometry._piece_kernels import feet, fit_piece
 
 
-def fit_cubic(points: F64, tangent_out: F64 | None = None, tangent_in: F64 | None = None) -> F64:
+def fit_cubic(points: F64, tangent_out: F64 | None = None, tangent_in: F64 | None = None, polish: bool = True) -> F64:
     """Return the cubic (4, 2) from the first to the last point that runs nearest the ones between.
 
     `tangent_out` and `tangent_in` hold the directions at the ends, pointing along the path; None leaves an
-    end free. Least squares with parameters moved to the feet of the normals (Schneider 1990).
+    end free. Least squares with parameters moved to the feet of the normals (Schneider 1990); without `polish` it ends
+    there, in a hundredth of the time, else the normal distances are made least.
 
     Raises
     ------
@@ -40,6 +41,8 @@ def fit_cubic(points: F64, tangent_out: F64 | None = None, tangent_in: F64 | Non
     handles = np.empty(4)
     shares = along / along[-1]
     fit_piece(xs, ys, shares, len(points), ends, tangent_out is None, tangent_in is None, handles, 12)
+    if not polish:
+        return np.concatenate([start, handles, end]).reshape(4, 2)
     return _polished(points, shares, ends, handles, tangent_out is not None, tangent_in is not None)
 
 

@@ -94,12 +94,19 @@ def _part(curve: F64, t: float) -> tuple[F64, F64]:
 
 
 def _without_crowds(contour: Contour) -> Contour:
+    known: dict[bytes, tuple[float, F64]] = {}
     while len(contour) > 3:
-        crowded = _crowded(contour)
-        without = [(away, k, merged) for k in crowded for merged, away in [_merged(contour, k)] if away <= MAY_COST_PX]
-        if not without:
+        bridges = []
+        for k in _crowded(contour):
+            around = contour.points[[k - 1, k, (k + 1) % len(contour)]].tobytes()
+            if around not in known:
+                known[around] = _bridge(contour, k)
+            bridges.append((known[around][0], k, known[around][1]))
+        bridges = [bridge for bridge in bridges if bridge[0] <= MAY_COST_PX]
+        if not bridges:
             break
-        contour = min(without, key=lambda found: found[0])[2]
+        _, k, curve = min(bridges, key=lambda bridge: bridge[:2])
+        contour = _without(contour, k, curve)
     return contour
 
 
@@ -115,16 +122,18 @@ def _crowded(contour: Contour) -> list[int]:
     return [int(k) for k in np.flatnonzero(crowded)]
 
 
-def _merged(contour: Contour, k: int) -> tuple[Contour, float]:
-    """A contour without an anchor, and how far the curve moves for it."""
-    count = len(contour)
-    before, after = (k - 1) % count, (k + 1) % count
-    curves = contour.curves()
-    drawn = bezier.evaluate(curves[[before, k]], SAMPLES).reshape(-1, 2)
+def _bridge(contour: Contour, k: int) -> tuple[float, F64]:
+    """How far the curve moves when one cubic stands for the two beside an anchor, and that cubic."""
+    drawn = bezier.evaluate(contour.curves()[[(k - 1) % len(contour), k]], SAMPLES).reshape(-1, 2)
     into, out = drawn[1] - drawn[0], drawn[-1] - drawn[-2]
-    fitted = fit_cubic(np.delete(drawn, len(SAMPLES), axis=0), into, out)
-    points = contour.points.copy()
-    points[before, 2], points[after, 0] = fitted[1], fitted[2]
-    away = cKDTree(bezier.evaluate(fitted, np.linspace(0.0, 1.0, 8 * len(SAMPLES)))).query(drawn)[0].max()
-    keep = np.arange(count) != k
-    return Contour(points[keep], contour.kinds[keep], contour.closed), float(away)
+    fitted = fit_cubic(np.delete(drawn, len(SAMPLES), axis=0), into, out, polish=False)
+    near = cKDTree(bezier.evaluate(fitted, np.linspace(0.0, 1.0, 8 * len(SAMPLES))))
+    return float(near.query(drawn)[0].max()), fitted
+
+
+def _without(contour: Contour, k: int, curve: F64) -> Contour:
+    """A contour without an anchor, a cubic in place of the two beside it."""
+    count = len(contour)
+    points, kept = contour.points.copy(), np.arange(count) != k
+    points[(k - 1) % count, 2], points[(k + 1) % count, 0] = curve[1], curve[2]
+    return Contour(points[kept], contour.kinds[kept], contour.closed)
