@@ -17,7 +17,7 @@ from skimage.measure import label
 from ink_scenes import OVERSAMPLING, ROUND_POINTS, Scene, flat_scene
 from inks import photo
 from sobercrow.core.artwork.model import Artwork
-from sobercrow.core.geometry.forms import Ellipse
+from sobercrow.core.geometry.forms import Ellipse, kind_of
 from sobercrow.core.inks.separation import SeveralInks, separate
 from sobercrow.core.job import Job
 from sobercrow.core.picture.picture import Picture
@@ -111,7 +111,7 @@ def forms_table() -> None:
     faces = TUNING_FACES if "--tuning" in sys.argv else MEASURED_FACES
     words = TUNING_WORDS if "--tuning" in sys.argv else MEASURED_WORDS
     for dirty in (False, True):
-        taken, shapes = [], 0
+        taken, mirrored, shapes = [], 0, 0
         for face in faces.values():
             for text in words:
                 for px in (48, 96, 192):
@@ -119,8 +119,11 @@ def forms_table() -> None:
                     grey = spoil(grey) if dirty else grey
                     results = Job(Picture(np.repeat(grey[..., None], 3, axis=2), 300.0)).run(Settings())
                     shapes += len(results.artwork.shapes)
-                    taken += [f"{type(f.form).__name__.lower()} in {text}, {face.stem}, {px} px" for f in results.forms]
-        print(f"letters {'JPEG' if dirty else 'clean'}: {len(taken)} of {shapes} shapes: {'; '.join(taken)}")
+                    found_here = [kind_of(f.form) for f in results.forms]
+                    mirrored += found_here.count("mirror symmetry")
+                    taken += [f"{k} in {text}, {face.stem}, {px} px" for k in found_here if k != "mirror symmetry"]
+        kind = "JPEG" if dirty else "clean"
+        print(f"letters {kind}: {len(taken)} of {shapes} shapes: {'; '.join(taken)}; {mirrored} axes of symmetry")
 
 
 def speed_table() -> None:

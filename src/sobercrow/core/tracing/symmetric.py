@@ -18,6 +18,7 @@ LEAST_POINTS = 8
 CORNER_PX, LEVEL_PX = 2.0, 4.0
 """A corner within the former of where the border crosses the axis lies there; else the border is level there, and read
 within the latter."""
+LEAST_OFF_PX = 1e-6
 PAIR_PX = 2.0
 """An anchor nearer than this to another's mirror image is its counterpart."""
 
@@ -94,42 +95,39 @@ def _refitted(border: F64, contour: Contour, fitter: Fitter) -> Contour | None:
     border = np.roll(border, -first[0], axis=0)
     count = int(is_right.sum())
     half = border[:count]
-    ends = np.zeros((2, 3))
-    places = []
-    for end, (inward, beyond) in enumerate(((half, border[-1]), (half[::-1], border[count]))):
-        share = inward[0, 0] / (inward[0, 0] - beyond[0])
-        place = np.array((0.0, inward[0, 1] + share * (beyond[1] - inward[0, 1])))
-        corner = _corner_at(contour, place)
-        if corner is None:
-            beside = inward[: max(int(np.argmax(np.hypot(*(inward - place).T) > LEVEL_PX)), 3)]
-            place[1] = np.polynomial.polynomial.polyfit(beside[:, 0] ** 2, beside[:, 1], 1)[0]
-            ends[end] = (1.0 if end == 0 else -1.0, 0.0, 1.0)
-        else:
-            place[1] = corner
-        places.append(place)
-    clear = half[0, 0] < 1e-9, half[-1, 0] < 1e-9
-    line = np.concatenate([places[:1], half[int(clear[0]) : count - int(clear[1])], places[1:]])
-    fitted = fitter.open(np.ascontiguousarray(line), ends)
-    whole = _with_image(fitted, ends[:, 2] > 0.0)
+    start, start_smooth = _crossing(half, border[-1], contour)
+    end, end_smooth = _crossing(half[::-1], border[count], contour)
+    off_axis = half[half[:, 0] > LEAST_OFF_PX]
+    ends = np.array([(1.0, 0.0, float(start_smooth)), (-1.0, 0.0, float(end_smooth))])
+    fitted = fitter.open(np.concatenate([start[None], off_axis, end[None]]), ends)
+    whole = _with_image(fitted, start_smooth, end_smooth)
     return whole if whole.area() * contour.area() > 0.0 else whole.reversed()
 
 
-def _corner_at(contour: Contour, place: F64) -> float | None:
-    """How far along the axis a contour has a corner near a place on it, or None."""
+def _crossing(inward: F64, beyond: F64, contour: Contour) -> tuple[F64, bool]:
+    """Where a border crosses the axis, and whether smoothly.
+
+    `inward` are its points from there on, (n, 2), and `beyond` is the one on the other side.
+    """
+    share = inward[0, 0] / (inward[0, 0] - beyond[0])
+    place = np.array((0.0, inward[0, 1] + share * (beyond[1] - inward[0, 1])))
     corners = contour.anchors[contour.kinds == AnchorKind.CORNER]
     away = np.hypot(*(corners - place).T)
-    return float(corners[away.argmin(), 1]) if len(corners) and away.min() <= CORNER_PX else None
+    if len(corners) and away.min() <= CORNER_PX:
+        return np.array((0.0, corners[away.argmin(), 1])), False
+    beside = inward[: max(int(np.argmax(np.hypot(*(inward - place).T) > LEVEL_PX)), 3)]
+    return np.array((0.0, np.polynomial.polynomial.polyfit(beside[:, 0] ** 2, beside[:, 1], 1)[0])), True
 
 
-def _with_image(half: Contour, smooth: NDArray[np.bool_]) -> Contour:
+def _with_image(half: Contour, start_smooth: bool, end_smooth: bool) -> Contour:
     """Half a contour from axis to axis, and its mirror image; lines that cross the axis have no anchor there."""
     points, kinds = half.points.copy(), half.kinds.copy()
     flip = np.array((-1.0, 1.0))
     points[0, 0], points[-1, 2] = points[0, 2] * flip, points[-1, 0] * flip
-    for end in (0, -1):
-        kinds[end] = AnchorKind.SMOOTH if smooth[end] else AnchorKind.CORNER
-    first = int(smooth[0] and _is_straight(points[0], points[1]))
-    last = len(points) - int(smooth[1] and _is_straight(points[-2], points[-1]))
+    kinds[0] = AnchorKind.SMOOTH if start_smooth else AnchorKind.CORNER
+    kinds[-1] = AnchorKind.SMOOTH if end_smooth else AnchorKind.CORNER
+    first = int(start_smooth and _is_straight(points[0], points[1]))
+    last = len(points) - int(end_smooth and _is_straight(points[-2], points[-1]))
     inner = slice(1, len(points) - 1)
     image = points[inner][::-1, ::-1] * flip
     return Contour(np.concatenate([points[first:last], image]), np.concatenate([kinds[first:last], kinds[inner][::-1]]))
