@@ -13,7 +13,7 @@ from sobercrow.core.tracing._crossing_kernels import first_crossing
 
 LEAST_APART_PX = 1.0
 """Anchors nearer than this are both corners, or one of them is left out."""
-MAY_COST_PX = 0.3
+MAY_COST_PX = 0.42
 """How far the curve may move for it."""
 PASSES = 3
 MOST_LOOP_PX, MOST_LOOPS = 6.0, 4
