@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import warnings
 from dataclasses import replace
 from itertools import pairwise
@@ -84,6 +85,34 @@ def test_a_straight_stroke_is_one_line_as_long_and_as_wide(width: float) -> None
     assert shape.stroke_px == pytest.approx(width, abs=0.3)
     assert len(contour) <= 3
     assert deviation(result.artwork, result.borders).figures(result.artwork).deviation_mean_px < 0.25
+
+
+@pytest.mark.parametrize("width", [2.0, 4.0, 8.0])
+@pytest.mark.parametrize("degrees", [32.0, 45.0, 58.0])
+def test_a_slanted_stroke_of_even_width_is_not_eaten_from_its_ends(width: float, degrees: float) -> None:
+    way = np.array([math.cos(math.radians(degrees)), -math.sin(math.radians(degrees))])
+    start = np.array([20.0, 110.0])
+    (shape,) = drawn(width, [tuple(start), tuple(start + 90.0 * way)]).artwork.shapes
+    along = (shape.contours[0].anchors[[0, -1]] - start) @ way
+    assert sorted(along) == pytest.approx([0.0, 90.0], abs=0.8)
+
+
+@pytest.mark.parametrize("width", [4.0, 6.0])
+@pytest.mark.parametrize("degrees", [35.0, 50.0])
+def test_an_acute_corner_is_one_stroke_that_reaches_its_tip(degrees: float, width: float) -> None:
+    half = math.radians(0.5 * degrees)
+    tip = np.array([80.0, 20.0])
+    legs = [tuple(tip + 90.0 * np.array([way * math.sin(half), math.cos(half)])) for way in (-1, 1)]
+    (shape,) = drawn(width, [legs[0], tuple(tip), legs[1]]).artwork.shapes
+    assert np.hypot(*(shape.contours[0].sampled(0.2) - tip).T).min() < 1.0
+
+
+def test_short_arms_of_a_crossing_are_strokes_and_as_wide_as_the_rest() -> None:
+    shapes = drawn(6.0, [(60.0, 15.0), (60.0, 115.0)], [(51.0, 50.0), (69.0, 50.0)]).artwork.shapes
+    assert len(shapes) == 2
+    bar = min(shapes, key=lambda shape: np.ptp(shape.contours[0].anchors[:, 1]))
+    assert sorted(bar.contours[0].anchors[[0, -1], 0]) == pytest.approx([51.0, 69.0], abs=1.0)
+    assert bar.stroke_px == pytest.approx(6.0, abs=0.3)
 
 
 def test_a_stroke_swells_and_tapers_as_the_pen_did_also_across_another() -> None:

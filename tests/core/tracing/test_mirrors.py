@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import math
 from functools import cache
 
 import numpy as np
@@ -11,12 +12,15 @@ import resvg_py
 from fontTools.pens.svgPathPen import SVGPathPen
 from fontTools.ttLib import TTFont
 from matplotlib import font_manager
-from PIL import Image
+from PIL import Image, ImageDraw
 
-from drawings import lettering, separation
+from drawings import lettering, picture, separation
 from sobercrow.core.arrays import U8
 from sobercrow.core.geometry.forms import Mirror
-from sobercrow.core.settings import Tracing
+from sobercrow.core.inks.separation import separate
+from sobercrow.core.job import Job
+from sobercrow.core.picture.picture import Picture
+from sobercrow.core.settings import CleanUp, InkKind, Inks, Meet, Settings, Tracing
 from sobercrow.core.tracing.outlines import Trace, trace
 from sobercrow.core.tracing.true_shapes import size_of
 
@@ -103,3 +107,42 @@ def test_an_oval_of_two_axes_is_symmetric_about_both() -> None:
     assert axis.twofold
     assert is_symmetric(outer, axis)
     assert is_symmetric(outer, axis.upright())
+
+
+@pytest.mark.parametrize("spikes", [5, 6])
+@pytest.mark.parametrize("enlarge", [1.0, 2.0])
+def test_a_star_has_an_upright_axis_and_if_even_a_level_one(spikes: int, enlarge: float) -> None:
+    angle = np.arange(2 * spikes) * math.pi / spikes - 0.5 * math.pi
+    reach = np.where(np.arange(2 * spikes) % 2, 26.0, 60.0)
+    corners = 80.3 + reach[:, None] * np.column_stack([np.cos(angle), np.sin(angle)])
+    image = Image.new("L", (160 * FINER, 160 * FINER), 255)
+    ImageDraw.Draw(image).polygon([tuple(p) for p in corners * FINER], fill=0)
+    grey = np.asarray(image, float).reshape(160, FINER, 160, FINER).mean((1, 3)).astype(np.uint8)
+    settings = Settings(clean_up=CleanUp(enlarge=enlarge))
+    results = Job(picture(grey)).run(settings)
+    (shape,) = results.artwork.shapes
+    (axis,) = (found.form for found in results.forms if isinstance(found.form, Mirror))
+    assert (axis.angle_deg + 45.0) % 90.0 == pytest.approx(45.0, abs=1e-9)
+    assert axis.twofold == (spikes == 6)
+    assert axis.x / enlarge == pytest.approx(80.3, abs=0.3)
+    assert is_symmetric(shape.contours[0].points.reshape(-1, 2), axis)
+    assert len(shape.contours[0]) <= 3 * spikes + 2  # blunt tips have two corners
+
+
+def test_among_flush_inks_islands_are_symmetric_and_neighbours_still_share_them() -> None:
+    letter = glyph("T", 128, 0.0)
+    share = letter[..., None] / 255.0
+    pixels = np.rint(share * (250, 240, 220) + (1 - share) * (30, 60, 120)).astype(np.uint8)
+    found = separate(Picture(pixels, 300.0), Inks(InkKind.SEVERAL, paper="none"))
+    result = trace(found, Tracing(meet=Meet.FLUSH))
+    (axis,) = mirrors(result)
+    contours = [c for shape in result.artwork.shapes for c in shape.contours if len(c) > 4]
+    assert len(contours) == 2
+    assert is_symmetric(contours[0].points.reshape(-1, 2), axis)
+    ways = [set(map(tuple, c.anchors.tolist())) for c in contours]
+    assert ways[0] == ways[1]
+
+
+def test_letters_symmetric_to_the_eye_alone_are_left_alone_under_a_strict_tolerance() -> None:
+    grey = glyph("x", 128, 0.0)  # its outline is a hundredth of the em off
+    assert mirrors(trace(separation(grey), Tracing(tolerance_px=0.1))) == []

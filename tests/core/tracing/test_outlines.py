@@ -168,3 +168,28 @@ def test_no_corner_goes_astray_beside_short_sides() -> None:
     corners = np.concatenate([c.anchors[c.kinds == AnchorKind.CORNER] for c in result.artwork.shapes[0].contours])
     away, _ = cKDTree(np.concatenate(result.borders.lines)).query(corners)
     assert away.max() < 2.2
+
+
+def round_border(radius: float, count: int, noise: float) -> np.ndarray:
+    """Points of a circle around (60, 60), clockwise on screen, off by noise across it."""
+    angle = np.linspace(0, 2 * math.pi, count, endpoint=False)
+    away = radius + np.random.default_rng(3).normal(0, noise, count)
+    return 60.0 + away[:, None] * np.column_stack([np.cos(angle), np.sin(angle)])
+
+
+def test_rough_borders_between_inks_are_fitted_more_calmly_and_sure_ones_as_ever() -> None:
+    plain, mixed = (Fitter.of(Tracing(), 0.5, mixed=mixed) for mixed in (False, True))
+    rough, sure = round_border(40.0, 250, 0.5), round_border(40.0, 250, 0.01)
+    calm, restless = mixed.closed(rough), plain.closed(rough)
+    assert len(calm) < 0.3 * len(restless)
+    off = [np.abs(np.hypot(*(c.sampled(0.5) - 60.0).T) - 40.0).mean() for c in (calm, restless)]
+    assert off[0] < 0.8 * off[1]
+    assert mixed.closed(sure) == plain.closed(sure)
+
+
+@pytest.mark.parametrize("noise", [0.0, 0.3, 0.8])
+@pytest.mark.parametrize("radius", [2.0, 4.0])
+def test_a_small_rough_spot_stays_a_spot(noise: float, radius: float) -> None:
+    contour = Fitter.of(Tracing(), 0.5, mixed=True).closed(round_border(radius, 26, noise))
+    assert len(contour) > 1
+    assert contour.area() == pytest.approx(math.pi * radius**2, rel=0.5)

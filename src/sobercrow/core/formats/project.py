@@ -111,7 +111,6 @@ def read_project(path: Path) -> Project:
         AttributeError,
         SettingError,
         EOFError,
-        NotImplementedError,
         RuntimeError,
     ) as fault:
         raise ProjectError(damaged) from fault

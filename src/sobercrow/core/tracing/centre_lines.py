@@ -1,47 +1,24 @@
 """Centre lines: the strokes a drawing was made with, found from its ink.
 
-The ink is thinned (Guo & Hall 1989) to lines a pixel wide, and these are taken apart at their junctions. Stubs no
-longer than the pen is wide are dropped; lines that meet a junction in one direction run through it as the pen did. Each
-point is then moved half way between the borders on either side, which also tells the width.
+The paths of the strokes come from the thinned ink (`skeletons.py`). Each point is then moved half way between the
+borders on either side, which also tells the width, and the ends are led on to where a round pen leaves the ink. What is
+much wider than the strokes, and dots, are left to be traced by their outlines.
 """
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass, replace
-from itertools import pairwise
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter1d, map_coordinates, median_filter
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 
 from sobercrow.core.arrays import F32, F64, U8
 from sobercrow.core.inks.separation import InkField
-from sobercrow.core.tracing._skeleton_kernels import follow_skeleton, mark_nodes, thin
+from sobercrow.core.tracing.skeletons import Thinned, along_of, stroke_paths, thinned_ink
 
-FINE, SLENDER_PX = 2, 8.0
-"""The ink is thinned at so many times the picture's resolution where its strokes are narrower than this."""
-STUB = 1.1
-"""A line that ends freely is a stub if it is no longer than so many times half the stroke's width, from the edge."""
-ENDED = 0.8
-"""But it is none if the ink at its end is so many times as wide as usual: a pen was set down or lifted there."""
-BRIDGE = 1.3
-"""Junctions nearer to each other than so many times the stroke's width are one."""
-THROUGH_COS = -0.7
-"""Two lines that leave a junction at more than this turn are one stroke."""
-CLEAR, CROSSING_CLEAR = 1.2, 1.8
-"""Within so many times half the ink's width a junction pulls the lines that meet there off their way; where lines cross
-that run straight on, within the latter."""
-STRAIGHT_COS = -0.94
-ACUTE_COS, TIP_REACH = 0.3, 1.5
-"""Two lines alone that leave a junction at less than this angle meet in a tip beyond it, no further than so many times
-as far as the pen's round would reach."""
-LOOK_PX = 6.0
-"""Over such a length beyond a junction a line's direction is read."""
-STEP_PX = 0.25
+STEP_PX, STAIRS_PX = 0.25, 1.5
 BROAD = 2.5
 """Ink so many times as wide as the strokes are usually is an area, not a stroke."""
 STICKS_OUT, CORNER_AREA, SLEEVE = 2.0, 1.0, 0.55
@@ -90,18 +67,18 @@ def find_centre_lines(
     count, parts, stats, _ = cv2.connectedComponentsWithStats(ink, connectivity=8)
     dirt = stats[:, cv2.CC_STAT_AREA] < max(speck_px2, 1.0)
     dirt[0] = False
-    thinned = _thinned(field, dirt[parts])
+    thinned = thinned_ink(field, dirt[parts])
     area = np.zeros(ink.shape, dtype=bool)
     lines = thinned.framed[1:-1, 1:-1] > 0
     if keep_areas and lines.any():
         area = _broad(ink, BROAD * float(np.median(thinned.radius[lines])) / thinned.fine)
         if area.any():
-            thinned = _thinned(field, dirt[parts] | area)
-    reader = _Reader(field, thinned, with_widths)
+            thinned = thinned_ink(field, dirt[parts] | area)
     strokes: list[Stroke] = []
     drawn = np.zeros(count, dtype=bool)
     labels = np.asarray(parts, dtype=np.int32)
-    paths = _strokes(thinned)
+    paths, tips = stroke_paths(thinned)
+    reader = _Reader(field, thinned, with_widths, tips)
     owners = [_label_at(labels, path[len(path) // 2]) for path, _ in paths]
     for (path, closed), owner in zip(paths, owners, strict=True):
         reach = reader.radius_at(path)
@@ -122,7 +99,7 @@ def _of_usual_width(strokes: list[Stroke]) -> list[Stroke]:
     """Strokes too short to tell their width, which ink nearby widens or cuts, made as wide as most of the drawing."""
     if not strokes:
         return strokes
-    lengths: F64 = np.array([_along(stroke.points)[-1] for stroke in strokes])
+    lengths: F64 = np.array([along_of(stroke.points)[-1] for stroke in strokes])
     widths: F64 = np.array([stroke.width_px for stroke in strokes])
     order = np.argsort(widths)
     half = np.searchsorted(np.cumsum(lengths[order]), 0.5 * lengths.sum())
@@ -169,185 +146,11 @@ def _label_at(labels: NDArray[np.int32], place: F64) -> int:
     return int(labels[row, column])
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class _Thin:
-    """Ink thinned to lines a pixel wide, and half its width at every place; `fine` pixels to one of the picture.
-
-    The lines have a frame of paper, one pixel wide.
-    """
-
-    framed: U8
-    radius: F32
-    fine: int
-
-    def radius_at(self, path: F64) -> F64:
-        """Half the ink's width along a path, in px of the picture."""
-        rows = np.clip((path[:, 1] * self.fine).astype(np.int64), 0, self.radius.shape[0] - 1)
-        columns = np.clip((path[:, 0] * self.fine).astype(np.int64), 0, self.radius.shape[1] - 1)
-        return np.asarray(self.radius[rows, columns] / self.fine, dtype=np.float64)
-
-
-def _thinned(field: InkField, left_out: NDArray[np.bool_]) -> _Thin:
-    tones = np.where(left_out, 255, field.grey).astype(np.uint8)
-    ink = (tones < field.iso).astype(np.uint8)
-    rim = int(ink.sum()) - int(cv2.erode(ink, np.ones((3, 3), np.uint8)).sum())
-    fine = FINE if 2.0 * ink.sum() < SLENDER_PX * rim else 1
-    if fine > 1:
-        size = (tones.shape[1] * fine, tones.shape[0] * fine)
-        ink = (cv2.resize(tones, size, interpolation=cv2.INTER_CUBIC) < field.iso).astype(np.uint8)
-    framed = np.pad(ink, 1)
-    radius = cv2.distanceTransform(framed, cv2.DIST_L2, 5)[1:-1, 1:-1]
-    thin(framed)
-    return _Thin(framed, np.asarray(radius, dtype=np.float32), fine)
-
-
-def _strokes(thinned: _Thin) -> list[tuple[F64, bool]]:
-    """The paths of the strokes in px, and whether each is closed."""
-    framed, radius, fine = thinned.framed, thinned.radius, thinned.fine
-    places, starts = follow_skeleton(framed, mark_nodes(framed))
-    chains = [places[a:b] - 1 for a, b in pairwise(starts) if b - a > 1]
-    if not chains:
-        return []
-    tips = np.array([end for chain in chains for end in (chain[0], chain[-1])])
-    names, which = np.unique(tips, axis=0, return_inverse=True)
-    ends = which.reshape(-1, 2)
-    degree = np.bincount(ends.ravel(), minlength=len(names))
-    reach = radius[names[:, 0], names[:, 1]]
-    lengths = np.array([len(chain) - 1 for chain in chains])
-    meeting = degree[ends] > 1
-    loop = ends[:, 0] == ends[:, 1]
-    bridge = meeting.all(axis=1) & ~loop & (lengths <= BRIDGE * 2.0 * reach[ends].min(axis=1))
-    table = coo_array((np.ones(bridge.sum()), tuple(ends[bridge].T)), shape=(len(names), len(names)))
-    _, group = connected_components(table, directed=False)
-    held = np.bincount(group)
-    middles = np.stack([np.bincount(group, names[:, axis]) / held for axis in (1, 0)], axis=1)
-    wide = np.zeros(len(held))
-    np.maximum.at(wide, group, reach)
-    stub = (meeting.sum(axis=1) == 1) & (lengths <= STUB * np.where(meeting, reach[ends], 0.0).max(axis=1) + fine)
-    pen = float(np.median(np.concatenate([radius[tuple(chain.T)] for chain in chains])))
-    stub &= np.where(meeting, np.inf, reach[ends]).min(axis=1) < ENDED * pen
-    kept = [k for k in range(len(chains)) if not bridge[k] and not stub[k]]
-    lone = loop & (degree[ends[:, 0]] == 2)  # a ring without a junction
-    paths = [(chains[k][:, ::-1] + 0.5) / fine for k in kept]
-    groups = [
-        [-1, -1] if lone[k] else [int(group[n]) if m else -1 for n, m in zip(ends[k], meeting[k], strict=True)]
-        for k in kept
-    ]
-    joints = _Joints(paths, groups, (middles + 0.5) / fine, wide / fine)
-    whole = [(path[:-1], True) for path, k in zip(paths, kept, strict=True) if lone[k]]
-    return whole + joints.joined([not lone[k] for k in kept])
-
-
-class _Joints:
-    """Lines and the junctions they meet at; joins those that run through one as one stroke."""
-
-    def __init__(self, paths: list[F64], groups: list[list[int]], middles: F64, wide: F64) -> None:
-        self.paths, self.groups, self.middles, self.wide = paths, groups, middles, wide
-        self.partner: dict[tuple[int, int], tuple[int, int]] = {}
-        self.clear: dict[tuple[int, int], float] = {}
-        self.tips: dict[tuple[int, int], F64] = {}
-        at: dict[int, list[tuple[int, int]]] = {}
-        for k, pair in enumerate(groups):
-            for end, group in enumerate(pair):
-                if group >= 0:
-                    at.setdefault(group, []).append((k, end))
-        for group, met in at.items():
-            self._pair(group, met)
-
-    def _from(self, k: int, end: int) -> F64:
-        """The points of a line, from one of its ends, beyond the ink of the junction there."""
-        path = self.paths[k] if end == 0 else self.paths[k][::-1]
-        group = self.groups[k][end]
-        if group < 0:
-            return path
-        far = np.hypot(*(path - self.middles[group]).T) > self.clear.get((k, end), CLEAR) * self.wide[group]
-        return path[int(far.argmax()) :] if far.any() else path[-1:]
-
-    def _pair(self, group: int, met: list[tuple[int, int]]) -> None:
-        """Pair the lines that leave a junction at the most nearly opposite ways."""
-        ways = {}
-        if len(met) > 3:
-            self.clear |= dict.fromkeys(met, CROSSING_CLEAR)
-        for k, end in met:
-            points = self._from(k, end)
-            along = _along(points)
-            far = points[min(int(np.searchsorted(along, LOOK_PX)), len(points) - 1)]
-            way = far - (points[0] if len(points) > 1 else self.middles[group])
-            ways[k, end] = way / max(float(np.hypot(*way)), 1e-9)
-        left = list(met)
-        straight: set[tuple[int, int]] = set()
-        while len(left) > 1:
-            pairs = [(float(ways[a] @ ways[b]), a, b) for i, a in enumerate(left) for b in left[i + 1 :]]
-            turn, a, b = min(pairs)
-            if turn > THROUGH_COS and len(met) != 2:
-                break
-            self.partner[a], self.partner[b] = b, a
-            if turn < STRAIGHT_COS:
-                straight |= {a, b}
-            left.remove(a)
-            left.remove(b)
-        for place in met:
-            if place not in straight:
-                self.clear.pop(place, None)
-        if len(met) == 2:
-            self._find_tip(group, met, ways)
-
-    def _find_tip(self, group: int, met: list[tuple[int, int]], ways: dict[tuple[int, int], F64]) -> None:
-        """Two lines that meet at an acute corner run on to where their directions cross: thinning cuts it off."""
-        (a, b), middle = met, self.middles[group]
-        cos = float(ways[a] @ ways[b])
-        if a == b or not ACUTE_COS < cos < 0.999:
-            return
-        starts = self._from(*a)[0], self._from(*b)[0]
-        gone = np.linalg.solve(np.column_stack([ways[a], -ways[b]]), starts[1] - starts[0])
-        tip = starts[0] + gone[0] * ways[a]
-        if gone.max() < 0.0 and np.hypot(*(tip - middle)) <= TIP_REACH * self.wide[group] / math.sqrt(0.5 - 0.5 * cos):
-            self.tips[a] = self.tips[b] = tip
-
-    def joined(self, wanted: list[bool]) -> list[tuple[F64, bool]]:
-        """The lines joined to strokes, each from end to end or round."""
-        left = {k for k, use in enumerate(wanted) if use}
-        ends = [(k, end) for k in sorted(left) for end in (0, 1)]
-        found = []
-        for k, end in [e for e in ends if e not in self.partner] + ends:
-            if k in left:
-                found.append(self._walk(k, end, left))
-        return found
-
-    def _walk(self, k: int, end: int, left: set[int]) -> tuple[F64, bool]:
-        first: tuple[int, int] = (k, end)
-        run: list[F64] = []
-        closed = False
-        while True:
-            left.discard(k)
-            run.append(self._between_junctions(k, end, not run))
-            ahead = self.partner.get((k, 1 - end))
-            if ahead is None:
-                break
-            if ahead == first or ahead[0] not in left:
-                closed = ahead == first
-                break
-            k, end = ahead
-        return np.concatenate(run), closed
-
-    def _between_junctions(self, k: int, end: int, first: bool) -> F64:
-        """A line's points without those within its junctions; a stroke that ends at one reaches its middle."""
-        start, back = self._from(k, end), self._from(k, 1 - end)
-        points = start[: max(len(start) - (len(self.paths[k]) - len(back)), 1)]
-        if first and self.groups[k][end] >= 0 and (k, end) not in self.partner:
-            points = np.concatenate([self.middles[self.groups[k][end]][None], points])
-        if self.groups[k][1 - end] >= 0 and (k, 1 - end) not in self.partner:
-            points = np.concatenate([points, self.middles[self.groups[k][1 - end]][None]])
-        if (k, 1 - end) in self.tips:
-            points = np.concatenate([points, self.tips[k, 1 - end][None]])
-        return points
-
-
 class _Reader:
     """Reads the tones across a path: where its middle lies, how wide the stroke is, how far it reaches."""
 
-    def __init__(self, field: InkField, thinned: _Thin, with_widths: bool) -> None:
-        self._with_widths = with_widths
+    def __init__(self, field: InkField, thinned: Thinned, with_widths: bool, tips: F64) -> None:
+        self._with_widths, self._tips = with_widths, tips
         self._tones, self._iso, self.radius_at = field.grey.astype(np.float32), field.iso, thinned.radius_at
 
     def _until_paper(self, points: F64, ways: F64, furthest: float) -> F64:
@@ -365,7 +168,7 @@ class _Reader:
     def centred(self, path: F64, closed: bool, reach: F64) -> Stroke:
         """A path moved to the middle of its ink and out to where the ink ends."""
         usual = float(np.median(reach))
-        points = _evenly(path, closed)
+        points = _evenly(path, closed, self._tips)
         for _ in range(2):
             across = _across(points, closed)
             right = self._until_paper(points, across, 2.0 * usual + 3.0)
@@ -388,7 +191,7 @@ class _Reader:
         widths = self._until_paper(points, across, reach) + self._until_paper(points, -across, reach)
         # at crossings and sharp turns the ink is wider across than the pen: no more than the widest disc in it counts
         widths = np.minimum(widths, 2.0 * self.radius_at(points) + DISC_SLACK_PX)
-        along = _along(points)
+        along = along_of(points)
         known = np.isfinite(widths) & (widths < reach)
         if not closed:  # the round end of a stroke is no taper
             known &= np.minimum(along, along[-1] - along) > 0.5 * usual
@@ -424,23 +227,21 @@ def _between(start: F64, end: F64) -> F64:
     return start + np.linspace(0.0, 1.0, count, endpoint=False)[:, None] * (end - start)
 
 
-def _evenly(path: F64, closed: bool) -> F64:
-    """Points a pixel apart along a path, its stairs smoothed."""
+def _evenly(path: F64, closed: bool, tips: F64) -> F64:
+    """Points a pixel apart along a path, its stairs smoothed; where it runs straight to a tip there are none."""
     line = np.concatenate([path, path[:1]]) if closed else path
-    along = _along(line)
+    along = along_of(line)
     count = max(3, round(float(along[-1])) + 1)
     at = np.linspace(0.0, along[-1], count)[: count - 1 if closed else count]
     points = np.column_stack([np.interp(at, along, line[:, axis]) for axis in (0, 1)])
     mode = "wrap" if closed else "nearest"
-    smooth = gaussian_filter1d(points, 1.5, axis=0, mode=mode)
+    smooth = gaussian_filter1d(points, STAIRS_PX, axis=0, mode=mode)
+    if len(tips):
+        beside = np.flatnonzero((np.hypot(*(points[:, None] - tips).transpose(2, 0, 1)) < 3.0 * STAIRS_PX).any(axis=1))
+        smooth[beside] = points[beside]
     if not closed:
         smooth[0], smooth[-1] = points[0], points[-1]
     return np.asarray(smooth)
-
-
-def _along(points: F64) -> F64:
-    """How far along a line its points lie, from 0."""
-    return np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])
 
 
 def _across(points: F64, closed: bool) -> F64:

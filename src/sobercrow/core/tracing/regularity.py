@@ -140,9 +140,18 @@ def _place(k: int, line: F64, contour: Contour, groups: list[_Group], fitter: Fi
             group.found, group.contours[k] = shared, better
             return
     found = find_mirror(line, fitter.tolerance)
-    better = None if found is None else _symmetric(line, contour, found, fitter)
-    if found is not None and better is not None:
-        groups.append(_Group(line, found, {k: better}))
+    for attempt in () if found is None else _attempts(found):
+        better = _symmetric(line, contour, attempt, fitter)
+        if better is not None:
+            groups.append(_Group(line, attempt, {k: better}))
+            return
+
+
+def _attempts(found: TrueShape) -> list[TrueShape]:
+    """What was found, and if it has two axes, the first alone."""
+    axis = found.form
+    assert isinstance(axis, Mirror)
+    return [found, *([replace(found, form=replace(axis, twofold=False))] if axis.twofold else [])]
 
 
 def _symmetric(line: F64, contour: Contour, found: TrueShape, fitter: Fitter) -> Contour | None:
@@ -155,7 +164,7 @@ def _symmetric(line: F64, contour: Contour, found: TrueShape, fitter: Fitter) ->
         if not made:
             return None
         contour = min(made, key=lambda one: one[:2])[2]
-    return contour
+    return evened(contour, _axes(found))  # one half fitted anew may have lost the other symmetry
 
 
 def _mean_distance(line: F64, contour: Contour) -> float:
