@@ -146,3 +146,10 @@ def test_among_flush_inks_islands_are_symmetric_and_neighbours_still_share_them(
 def test_letters_symmetric_to_the_eye_alone_are_left_alone_under_a_strict_tolerance() -> None:
     grey = glyph("x", 128, 0.0)  # its outline is a hundredth of the em off
     assert mirrors(trace(separation(grey), Tracing(tolerance_px=0.1))) == []
+
+
+def test_squaring_up_leaves_an_axis_where_it_was_found() -> None:
+    grey = glyph("T", 128, 3.0)
+    result = trace(separation(grey), Tracing(square_up_deg=6.0, straighten_deg=0.0))
+    (axis,) = mirrors(result)
+    assert axis.angle_deg == pytest.approx(93.0, abs=0.3)

@@ -76,3 +76,14 @@ def test_traced_letters_have_neither(face: str, size: int) -> None:
         near = np.hypot(*(np.roll(contour.anchors, -1, axis=0) - contour.anchors).T) < LEAST_APART_PX
         corner = contour.kinds == AnchorKind.CORNER
         assert (corner[near] & np.roll(corner, -1)[near]).all()
+
+
+def test_the_ends_of_an_open_contour_stay_and_its_loop_goes() -> None:
+    ends = [(2.0, 10.0), (2.0, 10.0), (14.0, 10.0)], [(22.5, -6.0), (22.0, -20.0), (22.0, -20.0)]
+    loop = [(20.8, 10.0), (22.3, 9.85), (22.6, 9.8)], [(22.4, 10.4), (22.0, 10.3), (21.7, 10.2)]
+    contour = Contour(np.array([ends[0], *loop, ends[1]]), np.zeros(4), closed=False)
+    assert crosses_itself(contour)
+    made = tidied(contour)
+    assert not crosses_itself(made)
+    assert np.array_equal(made.anchors[[0, -1]], contour.anchors[[0, -1]])
+    assert not made.closed

@@ -63,8 +63,8 @@ class TrueShape:
         return replace(self, form=self.form.scaled(factor), deviation_px=self.deviation_px * factor)
 
     def judged(self, settings: Tracing) -> TrueShape:
-        """Return it squared up as the settings say, and whether they refuse it."""
-        form = squared(self.form, settings.square_up_deg)
+        """Return it squared up as the settings say, an axis excepted, and whether they refuse it."""
+        form = self.form if isinstance(self.form, Mirror) else squared(self.form, settings.square_up_deg)
         return replace(self, form=form, refused=is_refused(form, settings.refused))
 
 
@@ -93,7 +93,7 @@ def as_contour(form: Form | Mirror, like: Contour) -> Contour:
     return made if like.area() > 0 else made.reversed()
 
 
-def squared(form: Form | Mirror, degrees: float) -> Form | Mirror:
+def squared(form: Form, degrees: float) -> Form:
     """Return a form with its axes made level if they are within so many degrees of it."""
     off = (form.angle_deg + 45.0) % 90.0 - 45.0
     return replace(form, angle_deg=form.angle_deg - off) if abs(off) <= degrees else form
