@@ -19,8 +19,6 @@ ERROR_PRICE = 0.5
 LINE_BONUS = 0.2
 EXTREME_BONUS = 0.25
 """How much cheaper than one anchor a straight piece and a joint at an extreme are."""
-SPARSE, HARDLY_TURNS_COS = 4.0, float(np.cos(0.12))
-"""Where the border turns by less than that, candidates lie so many steps apart."""
 WIDEST_TURN_COS = -0.2
 WIDE_TURN_PRICE = 1.0
 """A piece that turns by much more than a quarter is as dear as two: a draughtsman sets an anchor at each extreme."""
@@ -32,8 +30,7 @@ LINE_SLACK_RAD = 0.10
 def candidate_joints(
     points: F64, along: F64, low: float, high: float, open_ends: bool, joints: F64, extreme: U8
 ) -> int:
-    """Write smooth joint candidates between arc lengths `low` and `high`: extremes and even steps, larger where the
-    border hardly turns.
+    """Write smooth joint candidates between arc lengths `low` and `high`: extremes and even steps.
 
     `joints` rows are s, x, y, tangent x, tangent y. Returns the count. With `open_ends` the ends are
     corners and no candidate comes near them.
@@ -46,7 +43,6 @@ def candidate_joints(
     fine = 1.0
     here = np.empty(4)
     before_x = before_y = 0.0
-    last_x = last_y = 0.0
     last = low + (0.0 if open_ends else -step)
     s = low + guard
     first = True
@@ -71,15 +67,12 @@ def candidate_joints(
                 extreme[count] = 1
                 count += 1
                 last = at
-                last_x, last_y = spot[2], spot[3]
-        turns = last_x * here[2] + last_y * here[3] < HARDLY_TURNS_COS
-        if s - last >= step and (turns or s - last >= SPARSE * step):
+        if s - last >= step:
             joints[count, 0] = s
             joints[count, 1:] = here
             extreme[count] = 0
             count += 1
             last = s
-            last_x, last_y = here[2], here[3]
         before_x, before_y = here[2], here[3]
         first = False
         s += fine
