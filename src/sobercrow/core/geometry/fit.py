@@ -7,6 +7,7 @@ from scipy.optimize import least_squares
 
 from sobercrow.core.arrays import F64
 from sobercrow.core.geometry._piece_kernels import feet, fit_piece
+from sobercrow.core.geometry.polygon import along_of
 
 
 def fit_cubic(points: F64, tangent_out: F64 | None = None, tangent_in: F64 | None = None, polish: bool = True) -> F64:
@@ -24,7 +25,7 @@ def fit_cubic(points: F64, tangent_out: F64 | None = None, tangent_in: F64 | Non
     if len(points) < 2:
         raise ValueError("a curve needs at least two points")
     start, end = points[0], points[-1]
-    along = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])
+    along = along_of(points)
     if along[-1] == 0.0:
         return np.array([start, start, end, end])
     chord = end - start

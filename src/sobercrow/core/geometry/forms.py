@@ -159,6 +159,11 @@ def kind_of(form: Form | Mirror) -> str:
     return "bar" if form.is_bar else "rectangle"
 
 
+def off_level(angle_deg: float) -> float:
+    """Return by how many degrees a direction is turned from level or upright, whichever is nearer, −45 to 45."""
+    return (angle_deg + 45.0) % 90.0 - 45.0
+
+
 def _turn(degrees: float) -> F64:
     """What rows x, y are multiplied with to be turned clockwise on screen."""
     c, s = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
@@ -264,7 +269,7 @@ def rectangle_around(line: F64) -> Rectangle:
     (x, y), (width, height), angle = cv2.minAreaRect(line.astype(np.float32)[:, None])
     area = abs(float(cv2.contourArea(line.astype(np.float32)[:, None])))
     radius = math.sqrt(max(width * height - area, 0.0) / (4.0 - math.pi))
-    turn = (angle + 45.0) % 90.0 - 45.0
+    turn = off_level(angle)
     if round((angle - turn) / 90.0) % 2:
         width, height = height, width
     return Rectangle(x, y, width, height, min(radius, 0.5 * min(width, height)), turn)

@@ -7,6 +7,7 @@ much wider than the strokes, and dots, are left to be traced by their outlines.
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import dataclass, replace
 
 import cv2
@@ -15,8 +16,9 @@ from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter1d, map_coordinates, median_filter
 
 from sobercrow.core.arrays import F32, F64, U8
+from sobercrow.core.geometry.polygon import along_of
 from sobercrow.core.inks.separation import InkField
-from sobercrow.core.tracing.skeletons import Thinned, along_of, stroke_paths, thinned_ink
+from sobercrow.core.tracing.skeletons import Thinned, stroke_paths, thinned_ink
 
 STEP_PX, STAIRS_PX = 0.25, 1.5
 BROAD = 2.5
@@ -80,11 +82,11 @@ def find_centre_lines(
     paths, tips = stroke_paths(thinned)
     reader = _Reader(field, thinned, with_widths, tips)
     owners = [_label_at(labels, path[len(path) // 2]) for path, _ in paths]
+    paths_of = Counter(owners)
     for (path, closed), owner in zip(paths, owners, strict=True):
         reach = reader.radius_at(path)
         width = 2.0 * float(np.median(reach))
-        length = float(np.linalg.norm(np.diff(path, axis=0), axis=1).sum())
-        if closed or owners.count(owner) > 1 or length + width >= DOT * width:
+        if closed or paths_of[owner] > 1 or along_of(path)[-1] + width >= DOT * width:
             strokes.append(reader.centred(path, closed, reach))
             drawn[owner] = True
     dots = ~(drawn | dirt)

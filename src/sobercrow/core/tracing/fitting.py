@@ -59,20 +59,21 @@ class _Frame:
         """Points as seen in it."""
         return np.asarray((line - self.middle) @ self.turn)
 
+    def in_order(self, line: F64) -> tuple[F64, bool]:
+        """A closed border run through one way round in it and from one place, and whether that is the other way."""
+        seen = self.seen(line)
+        reverse = polygon_area(seen) < 0
+        line, seen = (line[::-1], seen[::-1]) if reverse else (line, seen)
+        return np.roll(line, -int(np.argmax(seen @ FIRST)), axis=0), reverse
+
     def back(self, points: F64) -> F64:
         """Where points seen in it lie."""
         return np.asarray(points @ self.turn.T + self.middle)
 
 
-def in_order(line: F64) -> tuple[F64, bool]:
-    """Return a closed border (n, 2) in an order that does not depend on how the picture is turned or mirrored.
-
-    The second is whether it now runs the other way round.
-    """
-    seen = _Frame.of(line).seen(line)
-    reverse = polygon_area(seen) < 0
-    line, seen = (line[::-1], seen[::-1]) if reverse else (line, seen)
-    return np.roll(line, -int(np.argmax(seen @ FIRST)), axis=0), reverse
+def in_order(line: F64) -> F64:
+    """Return a closed border (n, 2) in an order that does not depend on how the picture is turned or mirrored."""
+    return _Frame.of(line).in_order(line)[0]
 
 
 @dataclass(frozen=True, slots=True)
@@ -113,7 +114,7 @@ class Fitter:
         """Fit a closed border (n, 2); turned by quarters or mirrored it gives the same, turned or mirrored."""
         line = self._thinned(line)
         frame = _Frame.of(line)
-        ordered, reverse = in_order(line)
+        ordered, reverse = frame.in_order(line)
         seen = np.ascontiguousarray(frame.seen(ordered))
         anchors, kinds = self._room(line)
         for by in (self._suited_to(line, closed=True), self):

@@ -16,7 +16,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sobercrow.core.arrays import F64
-from sobercrow.core.geometry.forms import Mirror
+from sobercrow.core.geometry.forms import Mirror, off_level
+from sobercrow.core.geometry.polygon import along_of
 from sobercrow.core.tracing._mirror_kernels import mirror_differences
 from sobercrow.core.tracing.fitting import in_order
 from sobercrow.core.tracing.true_shapes import SMOOTHED_POINTS, TrueShape, smoothed
@@ -55,7 +56,7 @@ class _Samples:
     def of(cls, line: F64, spacing_px: float, most: int) -> Self:
         """Sample a border (n, 2) so far apart, by no more than so many points."""
         ring = np.concatenate([line, line[:1]])
-        along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(ring, axis=0).T))])
+        along = along_of(ring)
         count = min(max(round(along[-1] / spacing_px), LEAST_SAMPLES), most)
         places = np.arange(count) * (along[-1] / count)
         points = np.column_stack([np.interp(places, along, part) for part in ring.T])
@@ -166,11 +167,11 @@ def find_mirror(line: F64, tolerance_px: float) -> TrueShape | None:
     maybe = coarse.axes() if coarse.length >= LEAST_LENGTH_PX else []
     if not maybe:
         return None
-    samples = _Samples.of(in_order(line)[0], SPACING_PX, MOST_SAMPLES)
+    samples = _Samples.of(in_order(line), SPACING_PX, MOST_SAMPLES)
     found = [shape for axis in maybe if (shape := _holding(samples, axis, tolerance_px)) is not None]
     if not found:
         return None
-    best = min(found, key=lambda shape: (round(abs(_off_level(shape.form.angle_deg))), shape.deviation_px))
+    best = min(found, key=lambda shape: (round(abs(off_level(shape.form.angle_deg))), shape.deviation_px))
     assert isinstance(best.form, Mirror)
     across = samples.settled(best.form.upright(), turning=False)
     deviation = samples.deviation(across, tolerance_px)
@@ -183,21 +184,17 @@ def find_mirror(line: F64, tolerance_px: float) -> TrueShape | None:
 
 def symmetric_about(line: F64, axis: Mirror, tolerance_px: float) -> float | None:
     """Return how far a closed border (n, 2) is at most from being symmetric about an axis; None if that is too far."""
-    return _Samples.of(in_order(line)[0], SPACING_PX, MOST_SAMPLES).deviation(axis, tolerance_px)
+    return _Samples.of(in_order(line), SPACING_PX, MOST_SAMPLES).deviation(axis, tolerance_px)
 
 
 def symmetric_border(line: F64, axis: Mirror) -> F64:
     """Return a closed border (n, 2) made symmetric about an axis, about as finely sampled as borders are."""
-    return _Samples.of(in_order(line)[0], BORDER_PX, MOST_SAMPLES).symmetric(axis)
-
-
-def _off_level(angle_deg: float) -> float:
-    return (angle_deg + 45.0) % 90.0 - 45.0
+    return _Samples.of(in_order(line), BORDER_PX, MOST_SAMPLES).symmetric(axis)
 
 
 def _holding(samples: _Samples, axis: Mirror, tolerance: float) -> TrueShape | None:
     """An axis settled, exactly level or upright where that holds; None if none does."""
-    off = _off_level(axis.angle_deg)
+    off = off_level(axis.angle_deg)
     if abs(off) < LEVEL_DEG:
         level = samples.settled(replace(axis, angle_deg=(axis.angle_deg - off) % 180.0), turning=False)
         deviation = samples.deviation(level, tolerance)

@@ -44,7 +44,7 @@ def squared_up(contour: Contour, degrees: float) -> Contour:
         for i, j in _pieces(n, contour.closed):
             d = points[j, 1] - points[i, 1]
             off = np.arctan2(abs(d[axis]), abs(d[1 - axis]))
-            if _is_line(points, i, j) and off <= limit and np.hypot(*d) > 1e-9:
+            if is_line(points, i, j) and off <= limit and np.hypot(*d) > 1e-9:
                 group[group == group[j]] = group[i]
         for name in np.unique(group):
             members = np.flatnonzero(group == name)
@@ -65,7 +65,8 @@ def _turn(a: F64, b: F64) -> float:
     return float(np.arctan2(a[0] * b[1] - a[1] * b[0], a[0] * b[0] + a[1] * b[1]))
 
 
-def _is_line(points: F64, i: int, j: int) -> bool:
+def is_line(points: F64, i: int, j: int) -> bool:
+    """Tell whether the piece from anchor i to anchor j of points (n, 3, 2) is a line."""
     return bool(np.array_equal(points[i, 2], points[i, 1]) and np.array_equal(points[j, 0], points[j, 1]))
 
 
@@ -73,7 +74,7 @@ def align(points: F64, kinds: np.ndarray[tuple[int], np.dtype[np.uint8]], closed
     """Turn the handle at a smooth anchor beside a straight line into the line's direction, in place."""
     n = len(points)
     for i, j in _pieces(n, closed):
-        if not _is_line(points, i, j):
+        if not is_line(points, i, j):
             continue
         way = points[j, 1] - points[i, 1]
         size = np.hypot(*way)
@@ -96,7 +97,7 @@ def _without_needless(contour: Contour, limit: float, tolerance_px: float) -> Co
             if not contour.closed and place in (0, len(kept) - 1):
                 continue
             before, after = kept[place - 1], kept[(place + 1) % len(kept)]
-            if not (_is_line(points, before, i) and _is_line(points, i, after)):
+            if not (is_line(points, before, i) and is_line(points, i, after)):
                 continue
             a, b = points[i, 1] - points[before, 1], points[after, 1] - points[i, 1]
             whole = a + b

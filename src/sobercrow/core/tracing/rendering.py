@@ -182,14 +182,14 @@ class _Band:
     def draw(self, rings: _Rings, which: Flags, amount: float = 1.0) -> None:
         """Add some rings to the drawing, or take them away with −1."""
         ends = rings.shares(which)
-        others = [np.zeros_like(self.steps) for _ in ends[2:]]
+        own = {first: np.zeros_like(self.steps) for first in ends[1:-1]}  # each core adds to steps of its own
 
         def some(first: int, last: int) -> None:
-            steps = self.steps if first == 0 else others[ends.index(first) - 1]
+            steps = own.get(first, self.steps)
             draw(first, last, rings.controls, rings.starts, which.view(np.uint8), amount, self.place, steps)
 
         in_parts(ends, some)
-        for steps in others:
+        for steps in own.values():
             self.steps[:] += steps
 
     def drawn(self) -> F32:
@@ -246,8 +246,7 @@ def settled_on_tones(
     better = changed & (smooth <= EASED_MAY_COST * lowest + EASED_MAY_COST_PX2)
     moved = list(contours)
     for k in np.flatnonzero(alike).tolist():
-        found = (eased if better[k] else rings).contour(k)
-        found = tidied(found)
+        found = tidied((eased if better[k] else rings).contour(k))
         if not crosses_itself(found) or crosses_itself(contours[k]):
             moved[k] = found
     return moved

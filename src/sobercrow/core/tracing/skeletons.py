@@ -13,6 +13,7 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
 from sobercrow.core.arrays import F32, F64, U8
+from sobercrow.core.geometry.polygon import along_of
 from sobercrow.core.inks.separation import InkField
 from sobercrow.core.tracing._skeleton_kernels import follow_skeleton, mark_nodes, thin
 
@@ -231,8 +232,3 @@ class _Joints:
         if (k, 1 - end) in self.tips:
             points = np.concatenate([points, self.tips[k, 1 - end][None]])
         return points
-
-
-def along_of(points: F64) -> F64:
-    """Return how far along a line (n, 2) its points lie, from 0."""
-    return np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])

@@ -12,7 +12,7 @@ from sobercrow.core.arrays import F64
 from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.geometry.forms import Mirror
 from sobercrow.core.tracing.fitting import Fitter
-from sobercrow.core.tracing.regular import align
+from sobercrow.core.tracing.regular import align, is_line
 
 LEAST_POINTS = 8
 CORNER_PX, LEVEL_PX = 2.0, 4.0
@@ -126,13 +126,8 @@ def _with_image(half: Contour, start_smooth: bool, end_smooth: bool) -> Contour:
     points[0, 0], points[-1, 2] = points[0, 2] * flip, points[-1, 0] * flip
     kinds[0] = AnchorKind.SMOOTH if start_smooth else AnchorKind.CORNER
     kinds[-1] = AnchorKind.SMOOTH if end_smooth else AnchorKind.CORNER
-    first = int(start_smooth and _is_straight(points[0], points[1]))
-    last = len(points) - int(end_smooth and _is_straight(points[-2], points[-1]))
+    first = int(start_smooth and is_line(points, 0, 1))
+    last = len(points) - int(end_smooth and is_line(points, -2, -1))
     inner = slice(1, len(points) - 1)
     image = points[inner][::-1, ::-1] * flip
     return Contour(np.concatenate([points[first:last], image]), np.concatenate([kinds[first:last], kinds[inner][::-1]]))
-
-
-def _is_straight(here: F64, there: F64) -> bool:
-    """Whether the piece between two anchors (3, 2) is a line."""
-    return bool((here[2] == here[1]).all() and (there[0] == there[1]).all())

@@ -22,6 +22,7 @@ from sobercrow.core.geometry.forms import (
     fit_rectangle,
     from_rectangle,
     in_axes,
+    off_level,
     rectangle_around,
 )
 from sobercrow.core.geometry.polygon import polygon_area
@@ -95,7 +96,7 @@ def as_contour(form: Form | Mirror, like: Contour) -> Contour:
 
 def squared(form: Form, degrees: float) -> Form:
     """Return a form with its axes made level if they are within so many degrees of it."""
-    off = (form.angle_deg + 45.0) % 90.0 - 45.0
+    off = off_level(form.angle_deg)
     return replace(form, angle_deg=form.angle_deg - off) if abs(off) <= degrees else form
 
 
@@ -129,7 +130,7 @@ def _round_form(points: F64, tolerance: float) -> TrueShape | None:
         circle, distance = fit_circle(points)
         if _holds(distance, CIRCLE_SLACK_PX + CIRCLE_SLACK * circle.rx, tolerance):
             return TrueShape(circle, float(np.abs(distance).max()))
-    off = abs((start.angle_deg + 45.0) % 90.0 - 45.0)
+    off = abs(off_level(start.angle_deg))
     for level in (True, False) if off < LEVEL_DEG + 90.0 * (start.rx / start.ry < 1.1) else (False,):
         about, distance = fit_ellipse(points, start, level, ABOUT_ROUNDS)
         if not np.isfinite(distance).all() or _strays(distance) > ABOUT_PX + ABOUT * start.ry:

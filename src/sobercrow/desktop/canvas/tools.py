@@ -15,6 +15,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from sobercrow.core.artwork import anchors, edits, hit
 from sobercrow.core.artwork.anchors import AnchorRef
 from sobercrow.core.artwork.model import Artwork
+from sobercrow.core.geometry.forms import off_level
 from sobercrow.desktop import tokens
 
 if TYPE_CHECKING:
@@ -201,8 +202,7 @@ def level(canvas: Canvas, start: Pointer) -> Drag:
     """Draw a line along something that should be level or upright."""
 
     def off_deg(p: Pointer) -> float:
-        angle = math.degrees(math.atan2(p.y - start.y, p.x - start.x))
-        return (angle + 45.0) % 90.0 - 45.0
+        return off_level(math.degrees(math.atan2(p.y - start.y, p.x - start.x)))
 
     end = yield from _draw_line(canvas, start, lambda p: f"{off_deg(p):+.2f}°")
     if _far(start.at, end.at):
