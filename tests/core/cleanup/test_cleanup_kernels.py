@@ -13,7 +13,7 @@ from sobercrow.core.cleanup._guide_kernels import read_profiles
 from sobercrow.core.cleanup._stroke_kernels import polygon_coverage, stroke_coverage
 from sobercrow.core.cleanup._tone_kernels import apply_gain, is_grey, mix_channels, shift_tones, take_off_tint
 from sobercrow.core.cleanup.guides import Guide, take_out
-from sobercrow.core.compiled import in_strips
+from sobercrow.core.parallel import in_strips
 
 RANDOM = np.random.default_rng(12)
 PIXELS = RANDOM.integers(0, 256, (37, 53, 3)).astype(np.uint8)

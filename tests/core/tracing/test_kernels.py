@@ -11,7 +11,7 @@ from scipy.optimize import minimize_scalar
 
 from drawings import lettering, separation
 from sobercrow.core.geometry import bezier
-from sobercrow.core.geometry._piece_kernels import fit_piece, foot, solve_handles
+from sobercrow.core.geometry._piece_kernels import feet, fit_piece
 from sobercrow.core.geometry.polygon import polygon_area
 from sobercrow.core.tracing._adjust_kernels import handles_of, settle
 from sobercrow.core.tracing._corner_kernels import local_maxima, place_corner, side_line, turn_strengths
@@ -128,9 +128,10 @@ def test_feet_are_those_of_a_minimiser(t: float, off: float) -> None:
     at, along = bezier.evaluate(CONTROL, np.array([t]))[0], bezier.derivative(CONTROL, np.array([t]))[0]
     normal = np.array([-along[1], along[0]]) / np.linalg.norm(along)
     point = at + off * normal
-    u = min(max(t + 0.03, 0.0), 1.0)
+    us = np.array([min(max(t + 0.03, 0.0), 1.0)])
     for _ in range(12):
-        u, distance = foot(*point, u, *CONTROL.ravel())
+        distance = feet(point[None], us, CONTROL.ravel())[0]
+    u = us[0]
     best = minimize_scalar(
         lambda v: np.linalg.norm(bezier.evaluate(CONTROL, np.array([v]))[0] - point),
         bounds=(max(t - 0.1, 0), min(t + 0.1, 1)),
@@ -151,7 +152,7 @@ def test_handles_are_the_least_squares_ones(free_out: bool, free_in: bool) -> No
     out, into = out / np.linalg.norm(out), into / np.linalg.norm(into)
     ends = np.concatenate([CONTROL[0], out, CONTROL[3], into])
     handles = np.empty(4)
-    solve_handles(points[:, 0].copy(), points[:, 1].copy(), us, 40, ends, free_out, free_in, handles)
+    fit_piece(points[:, 0].copy(), points[:, 1].copy(), us.copy(), 40, ends, free_out, free_in, handles, 1)
 
     b1, b2 = 3 * us * (1 - us) ** 2, 3 * us**2 * (1 - us)
     rest = points - ((1 - us) ** 3 + b1)[:, None] * CONTROL[0] - (us**3 + b2)[:, None] * CONTROL[3]
@@ -261,7 +262,7 @@ def test_adjustment_brings_a_disturbed_circle_back() -> None:
             none,
             none,
             controls,
-            np.hstack([state[:, :1], state])[:, 1:3],  # laid out as the tracer has it, which is compiled already
+            state[:, :2].copy(),
         )
     handles_of(state, none, none, controls)
     dense = bezier.evaluate(controls.reshape(4, 4, 2), np.linspace(0, 1, 50)).reshape(-1, 2)

@@ -21,7 +21,7 @@ from sobercrow.core.cleanup.guides import Guide, find_guides, take_out
 from sobercrow.core.cleanup.light import Light, automatic_strength, even_out, read_light
 from sobercrow.core.cleanup.sheet import SheetMap, lay_out, sheet_map
 from sobercrow.core.cleanup.touch_ups import own_colours, replay
-from sobercrow.core.compiled import in_strips
+from sobercrow.core.parallel import in_strips
 from sobercrow.core.picture.picture import Picture, coarse, grey_of
 from sobercrow.core.picture.tones import histogram, otsu, usual_tones
 from sobercrow.core.settings import CleanUp, Levels

@@ -9,7 +9,7 @@ import numpy as np
 
 from sobercrow.core.arrays import F64, U8
 from sobercrow.core.cleanup._tone_kernels import shift_tones
-from sobercrow.core.compiled import in_strips
+from sobercrow.core.parallel import in_strips
 from sobercrow.core.picture.picture import grey_of
 
 SAMPLE_SIDE = 512

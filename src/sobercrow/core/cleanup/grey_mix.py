@@ -6,7 +6,7 @@ import numpy as np
 
 from sobercrow.core.arrays import F64, U8
 from sobercrow.core.cleanup._tone_kernels import mix_channels
-from sobercrow.core.compiled import in_strips
+from sobercrow.core.parallel import in_strips
 from sobercrow.core.settings import GreyMix
 
 SAMPLES = 20_000

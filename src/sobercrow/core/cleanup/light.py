@@ -10,7 +10,7 @@ from scipy.fft import dct
 
 from sobercrow.core.arrays import F64, U8
 from sobercrow.core.cleanup._tone_kernels import apply_gain
-from sobercrow.core.compiled import in_strips
+from sobercrow.core.parallel import in_strips
 from sobercrow.core.picture.picture import coarse
 
 CELLS = 48

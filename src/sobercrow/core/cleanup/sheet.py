@@ -173,8 +173,8 @@ def _corners_of(width: float, height: float) -> F64:
 
 BEYOND_CELL_PX = 6
 CELLS_A_PATCH = 4
-EDGE_PX = 3
-"""Within so much of the picture's edge its pixels may be mixed with what lies beyond."""
+EDGE_PX = 8
+"""Within so much of the picture's edge its pixels may be mixed with what lies beyond, or be left out by the warp."""
 
 
 def _paper_patches(pixels: U8, sheet: SheetMap, size: tuple[int, int]) -> U8:

@@ -2,25 +2,21 @@
 
 from __future__ import annotations
 
+import cython
 import numpy as np
+from cython.cimports.libc.math import fabs, hypot, sqrt
 
 from sobercrow.core.arrays import F64
-from sobercrow.core.compiled import kernel
-
-SAMPLES = 16
-"""Border points looked at per piece, at most; a piece this short of freedom is known by so many."""
 
 SHORTEST_HANDLE = 0.08
 LONGEST_HANDLE = 0.9
 """Bounds of a handle's length as a share of the chord."""
 
 
-@kernel
 def _bound(length: float, chord: float) -> float:
     return min(max(length, SHORTEST_HANDLE * chord), LONGEST_HANDLE * chord)
 
 
-@kernel
 def solve_handles(
     xs: F64, ys: F64, us: F64, count: int, ends: F64, free_out: bool, free_in: bool, handles: F64
 ) -> None:
@@ -31,7 +27,7 @@ def solve_handles(
     """
     x0, y0, tx0, ty0 = ends[0], ends[1], ends[2], ends[3]
     x3, y3, tx3, ty3 = ends[4], ends[5], ends[6], ends[7]
-    chord = np.hypot(x3 - x0, y3 - y0)
+    chord = hypot(x3 - x0, y3 - y0)
     # a weak pull to the thirds keeps pieces with few points well-behaved
     s11 = s22 = 0.02
     s12 = 0.0
@@ -82,7 +78,7 @@ def solve_handles(
         ahead, back = _bound(ahead, chord), _bound(back, chord)
         h1x, h1y, h2x, h2y = ahead * tx0, ahead * ty0, -back * tx3, -back * ty3
     reach = LONGEST_HANDLE * chord
-    size1, size2 = np.hypot(h1x, h1y), np.hypot(h2x, h2y)
+    size1, size2 = hypot(h1x, h1y), hypot(h2x, h2y)
     if size1 > reach:
         h1x, h1y = h1x * reach / size1, h1y * reach / size1
     if size2 > reach:
@@ -91,7 +87,6 @@ def solve_handles(
     handles[2], handles[3] = x3 + h2x, y3 + h2y
 
 
-@kernel
 def place_on(c: F64, u: float) -> tuple[float, float]:
     """The place on a cubic x0 y0 x1 y1 x2 y2 x3 y3 at a parameter, 0–1."""
     v = 1.0 - u
@@ -99,7 +94,6 @@ def place_on(c: F64, u: float) -> tuple[float, float]:
     return b0 * c[0] + b1 * c[2] + b2 * c[4] + b3 * c[6], b0 * c[1] + b1 * c[3] + b2 * c[5] + b3 * c[7]
 
 
-@kernel
 def way_on(c: F64, u: float) -> tuple[float, float]:
     """A third of a cubic's derivative at a parameter, 0–1."""
     v = 1.0 - u
@@ -108,7 +102,6 @@ def way_on(c: F64, u: float) -> tuple[float, float]:
     return x, y
 
 
-@kernel
 def foot(
     px: float,
     py: float,
@@ -140,18 +133,17 @@ def foot(
     if slope < 0.25 * speed2:
         slope = speed2
     step = (ex * vx + ey * vy) / (slope + 1e-12)
-    distance = (vx * ey - vy * ex) / np.sqrt(speed2 + 1e-12)
+    distance = (vx * ey - vy * ex) / sqrt(speed2 + 1e-12)
     return min(max(u - step, 0.0), 1.0), distance
 
 
-@kernel
 def feet(points: F64, us: F64, control: F64) -> F64:
     """Move the parameters `us` of points (n, 2) one step to their feet on a cubic; return the signed distances.
 
     `control` holds x0 y0 x1 y1 x2 y2 x3 y3.
     """
-    off = np.empty(us.size)
-    for k in range(us.size):
+    off = cython.declare(cython.double[::1], np.empty(us.shape[0]))
+    for k in range(us.shape[0]):
         us[k], off[k] = foot(
             points[k, 0],
             points[k, 1],
@@ -165,10 +157,9 @@ def feet(points: F64, us: F64, control: F64) -> F64:
             control[6],
             control[7],
         )
-    return off
+    return np.asarray(off)
 
 
-@kernel
 def measure(xs: F64, ys: F64, us: F64, count: int, ends: F64, handles: F64) -> tuple[float, float]:
     """Move every parameter one step to its foot; return the sum of squares and the largest distance."""
     total = worst = 0.0
@@ -178,12 +169,11 @@ def measure(xs: F64, ys: F64, us: F64, count: int, ends: F64, handles: F64) -> t
         )
         us[k] = u
         total += distance * distance
-        worst = max(worst, abs(distance))
+        worst = max(worst, fabs(distance))
     return total, worst
 
 
-@kernel
-def fit_piece(
+def fit(
     xs: F64, ys: F64, us: F64, count: int, ends: F64, free_out: bool, free_in: bool, handles: F64, rounds: int
 ) -> tuple[float, float]:
     """Fit a cubic to `count` points; return the sum of squared distances and the largest one, in px."""
@@ -191,3 +181,20 @@ def fit_piece(
         solve_handles(xs, ys, us, count, ends, free_out, free_in, handles)
         measure(xs, ys, us, count, ends, handles)
     return measure(xs, ys, us, count, ends, handles)
+
+
+def fit_piece(
+    xs: F64, ys: F64, us: F64, count: int, ends: F64, free_out: bool, free_in: bool, handles: F64, rounds: int
+) -> tuple[float, float]:
+    """The same for Python."""
+    return fit(
+        cython.address(xs[0]),
+        cython.address(ys[0]),
+        cython.address(us[0]),
+        count,
+        cython.address(ends[0]),
+        free_out,
+        free_in,
+        cython.address(handles[0]),
+        rounds,
+    )

@@ -9,7 +9,6 @@ import cv2
 import numpy as np
 
 from sobercrow.core.arrays import F32, F64, I64, U8, U64
-from sobercrow.core.compiled import in_strips
 from sobercrow.core.inks._colour_kernels import mark_cells, steps_between, two_nearest
 from sobercrow.core.inks._label_kernels import first_labels, mark_crumbs, spread_across, spread_down
 from sobercrow.core.inks._mixture_kernels import calm, shares, unmix
@@ -17,6 +16,7 @@ from sobercrow.core.inks._ridge_kernels import find_ridges
 from sobercrow.core.inks.colour import lab_of
 from sobercrow.core.inks.mixer import Mixer
 from sobercrow.core.inks.regions import surroundings
+from sobercrow.core.parallel import in_strips
 
 CELLS = 32**3
 LEAST_NOISE = 3.0

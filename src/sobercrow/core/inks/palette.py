@@ -10,7 +10,6 @@ from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
 from sobercrow.core.arrays import F32, F64, U8, U64, frozen
-from sobercrow.core.compiled import in_strips
 from sobercrow.core.errors import SettingError
 from sobercrow.core.inks._colour_kernels import count_flat
 from sobercrow.core.inks._label_kernels import inner_sums
@@ -18,6 +17,7 @@ from sobercrow.core.inks._mixture_kernels import unexplained
 from sobercrow.core.inks.colour import lab_of, pairwise_ciede2000, rgb_of_lab
 from sobercrow.core.inks.labels import nearest_members, noise_of
 from sobercrow.core.inks.mixer import Mixer
+from sobercrow.core.parallel import in_strips
 
 WORKING_PIXELS = 100_000
 """Inks are proved on a picture of at most so many pixels."""

@@ -10,7 +10,6 @@ import numpy as np
 from sobercrow.core.arrays import F32, F64, U8
 from sobercrow.core.cleanup._tone_kernels import is_grey
 from sobercrow.core.cleanup.sheet import SheetMap
-from sobercrow.core.compiled import in_strips
 from sobercrow.core.errors import SettingError
 from sobercrow.core.inks._label_kernels import ink_tones, run_beneath, settle_seconds
 from sobercrow.core.inks.colour import hex_of_rgb, lab_of, name_of, pairwise_ciede2000, rgb_of_hex
@@ -20,6 +19,7 @@ from sobercrow.core.inks.palette import Colours, read_colours
 from sobercrow.core.inks.regions import inner_regions, small_regions, surroundings
 from sobercrow.core.inks.tone import limited_tones, local_tones
 from sobercrow.core.inks.touch_ups import OneLayer, SeveralLayer, replay
+from sobercrow.core.parallel import in_strips
 from sobercrow.core.picture.picture import Picture
 from sobercrow.core.picture.tones import histogram, otsu, usual_tones
 from sobercrow.core.settings import AUTO, NONE, Ink, InkKind, Inks, Mixing, Role, mm_to_px

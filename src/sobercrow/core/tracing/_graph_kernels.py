@@ -7,15 +7,16 @@ so pixel (i, j) is at [i + 1, j + 1].
 
 from __future__ import annotations
 
+import cython
 import numpy as np
+from cython.cimports.libc.math import atan2, cos, hypot, sin
 
 from sobercrow.core.arrays import F64, I64, U8
-from sobercrow.core.compiled import kernel
 
-STEP_X = np.array([1, 0, -1, 0], dtype=np.int64)
-STEP_Y = np.array([0, 1, 0, -1], dtype=np.int64)
-AROUND_Y = np.array([1, 1, 0, 0], dtype=np.int64)
-AROUND_X = np.array([1, 0, 0, 1], dtype=np.int64)
+STEP_X = [1, 0, -1, 0]
+STEP_Y = [0, 1, 0, -1]
+AROUND_Y = [1, 1, 0, 0]
+AROUND_X = [1, 0, 0, 1]
 """The pixels south-east, south-west, north-west and north-east of a vertex, in the framed map."""
 
 NEAR_PX, FAR_PX = 0.9, 4.5
@@ -27,12 +28,10 @@ THROUGH_COS = -0.9
 """Two borders that meet a junction at more than this turn run through it as one smooth line."""
 
 
-@kernel
 def _at(framed: U8, i: int, j: int, quarter: int) -> int:
-    return int(framed[i + AROUND_Y[quarter & 3], j + AROUND_X[quarter & 3]])
+    return framed[i + AROUND_Y[quarter & 3], j + AROUND_X[quarter & 3]]
 
 
-@kernel
 def _is_junction(framed: U8, i: int, j: int) -> bool:
     """Tell whether three or four regions meet at a vertex, and none of them passes through it corner to corner.
 
@@ -40,36 +39,37 @@ def _is_junction(framed: U8, i: int, j: int) -> bool:
     """
     height, width = framed.shape[0] - 2, framed.shape[1] - 2
     if (i == 0 or i == height) and (j == 0 or j == width):
-        return bool(framed[min(i + 1, height), min(j + 1, width)] != 0)
+        return framed[min(i + 1, height), min(j + 1, width)] != 0
+    sides = cython.declare(cython.int)
     a, b, c, d = framed[i + 1, j + 1], framed[i + 1, j], framed[i, j], framed[i, j + 1]
-    sides = np.int64(a != b) + np.int64(b != c) + np.int64(c != d) + np.int64(d != a)
-    return bool(sides == 3 or (sides == 4 and a != c and b != d))
+    sides = (a != b) + (b != c) + (c != d) + (d != a)
+    return sides == 3 or (sides == 4 and a != c and b != d)
 
 
-@kernel
 def count_borders(framed: U8) -> tuple[int, int]:
     """Return how many pixel sides part two labels, and how many junctions there are."""
     height, width = framed.shape[0] - 2, framed.shape[1] - 2
     sides = junctions = 0
-    for i in range(height + 1):
-        for j in range(width + 1):
-            here = framed[i + 1, j + 1]
-            if here != framed[i, j + 1] and j < width:
-                sides += 1
-            if here != framed[i + 1, j] and i < height:
-                sides += 1
-            if _is_junction(framed, i, j):
-                junctions += 1
+    with cython.nogil:
+        for i in range(height + 1):
+            for j in range(width + 1):
+                here = framed[i + 1, j + 1]
+                if here != framed[i, j + 1] and j < width:
+                    sides += 1
+                if here != framed[i + 1, j] and i < height:
+                    sides += 1
+                if _is_junction(framed, i, j):
+                    junctions += 1
     return sides, junctions
 
 
-@kernel
 def _turn(framed: U8, share: U8, i: int, j: int, heading: int) -> int:
     """The heading in which a border leaves a vertex that is no junction, met in another heading."""
+    cython.declare(mine=cython.int, other=cython.int)
     right, left = _at(framed, i, j, heading + 1), _at(framed, i, j, heading + 2)
     ahead_right, ahead_left = _at(framed, i, j, heading), _at(framed, i, j, heading + 3)
     if right != ahead_right and ahead_right != ahead_left and ahead_left != left:  # a saddle: one diagonal is joined
-        joined = right == ahead_left
+        joined = cython.declare(cython.bint, right == ahead_left)
         if joined and left == ahead_right:
             mine = other = 0
             for quarter in range(4):
@@ -85,18 +85,16 @@ def _turn(framed: U8, share: U8, i: int, j: int, heading: int) -> int:
     return (heading + (1 if right != ahead_right else 3)) & 3
 
 
-@kernel
 def _was_seen(across: U8, down: U8, i: int, j: int, heading: int, mark: bool) -> bool:
     """Tell whether the pixel side that leaves a vertex was walked; with `mark` it is from now on."""
-    y, x = i - (heading == 3), j - (heading == 2)
-    table = down if heading & 1 else across
-    seen = bool(table[y, x] != 0)
+    y, x = (i - 1 if heading == 3 else i), (j - 1 if heading == 2 else j)
+    mine = cython.address(down[y, x]) if heading & 1 else cython.address(across[y, x])
+    seen = mine[0]
     if mark:
-        table[y, x] = 1
-    return seen
+        mine[0] = 1
+    return seen != 0
 
 
-@kernel
 def _walk(
     framed: U8, share: U8, across: U8, down: U8, i: int, j: int, heading: int, closed: bool, crossings: I64, count: int
 ) -> tuple[int, int, int]:
@@ -116,21 +114,19 @@ def _walk(
             return count, i, j
 
 
-@kernel
-def _reverse(crossings: I64) -> None:
+def _reverse(crossings: I64, first: int, last: int) -> None:
     """Turn a way round: the other pixels are at its right hand then."""
-    n = crossings.shape[0]
-    for k in range(n):
+    for k in range(first, last):
         facing = crossings[k, 2]
         crossings[k, 0] += STEP_Y[facing]
         crossings[k, 1] += STEP_X[facing]
         crossings[k, 2] = (facing + 2) & 3
-    for k in range(n // 2):
+    for k in range((last - first) // 2):
+        one, other = first + k, last - 1 - k
         for field in range(3):
-            crossings[k, field], crossings[n - 1 - k, field] = crossings[n - 1 - k, field], crossings[k, field]
+            crossings[one, field], crossings[other, field] = crossings[other, field], crossings[one, field]
 
 
-@kernel
 def follow_graph(framed: U8, share: U8, sides: int, junctions: int) -> tuple[I64, I64, I64, I64, I64]:
     """Follow every border once, from junction to junction or round.
 
@@ -151,62 +147,72 @@ def follow_graph(framed: U8, share: U8, sides: int, junctions: int) -> tuple[I64
         Row and column of the junctions' vertices, in order.
     """
     height, width = framed.shape[0] - 2, framed.shape[1] - 2
-    nodes = np.empty((junctions, 2), dtype=np.int64)
-    codes = np.empty(junctions, dtype=np.int64)
-    n = 0
-    for i in range(height + 1):
-        for j in range(width + 1):
-            if _is_junction(framed, i, j):
-                nodes[n, 0], nodes[n, 1] = i, j
-                codes[n] = i * (width + 1) + j
-                n += 1
-    across, down = np.zeros((height + 1, width), np.uint8), np.zeros((height, width + 1), np.uint8)
-    crossings = np.empty((sides, 3), dtype=np.int64)
-    starts, ends = np.zeros(sides + 1, dtype=np.int64), np.full((sides, 2), -1, dtype=np.int64)
-    labels = np.empty((sides, 2), dtype=np.int64)
-    count = chains = 0
-    for k in range(junctions):
-        for heading in range(4):
-            i, j = nodes[k]
-            right, left = _at(framed, i, j, heading), _at(framed, i, j, heading + 3)
-            if right == left or _was_seen(across, down, i, j, heading, False):
-                continue
-            first = count
-            count, i, j = _walk(framed, share, across, down, i, j, heading, False, crossings, count)
-            there = np.searchsorted(codes, i * (width + 1) + j)
-            ends[chains, 0], ends[chains, 1] = k, there
-            if right < left:
-                _reverse(crossings[first:count])
-                ends[chains, 0], ends[chains, 1] = there, k
-            labels[chains, 0], labels[chains, 1] = max(right, left), min(right, left)
-            chains += 1
-            starts[chains] = count
-    for i in range(height + 1):
-        for j in range(width):
-            above, below = framed[i, j + 1], framed[i + 1, j + 1]
-            if above == below or across[i, j] != 0:
-                continue
-            if below > above:
-                count, _i, _j = _walk(framed, share, across, down, i, j, 0, True, crossings, count)
-            else:
-                count, _i, _j = _walk(framed, share, across, down, i, j + 1, 2, True, crossings, count)
-            labels[chains, 0], labels[chains, 1] = max(below, above), min(below, above)
-            chains += 1
-            starts[chains] = count
-    return crossings[:count], starts[: chains + 1], labels[:chains], ends[:chains], nodes
+    nodes = cython.declare(cython.longlong[:, ::1], np.empty((junctions, 2), dtype=np.int64))
+    number = cython.declare(cython.int[:, ::1], np.empty((height + 1, width + 1), dtype=np.int32))
+    across = cython.declare(cython.uchar[:, ::1], np.zeros((height + 1, width), np.uint8))
+    down = cython.declare(cython.uchar[:, ::1], np.zeros((height, width + 1), np.uint8))
+    crossings = cython.declare(cython.longlong[:, ::1], np.empty((sides, 3), dtype=np.int64))
+    starts = cython.declare(cython.longlong[::1], np.zeros(sides + 1, dtype=np.int64))
+    ends = cython.declare(cython.longlong[:, ::1], np.full((sides, 2), -1, dtype=np.int64))
+    labels = cython.declare(cython.longlong[:, ::1], np.empty((sides, 2), dtype=np.int64))
+    n = count = chains = 0
+    with cython.nogil:
+        for i in range(height + 1):
+            for j in range(width + 1):
+                if _is_junction(framed, i, j):
+                    nodes[n, 0], nodes[n, 1] = i, j
+                    number[i, j] = n
+                    n += 1
+        for k in range(junctions):
+            for heading in range(4):
+                i, j = nodes[k, 0], nodes[k, 1]
+                right, left = _at(framed, i, j, heading), _at(framed, i, j, heading + 3)
+                if right == left or _was_seen(across, down, i, j, heading, False):
+                    continue
+                first = count
+                count, i, j = _walk(framed, share, across, down, i, j, heading, False, crossings, count)
+                there = number[i, j]
+                ends[chains, 0], ends[chains, 1] = k, there
+                if right < left:
+                    _reverse(crossings, first, count)
+                    ends[chains, 0], ends[chains, 1] = there, k
+                labels[chains, 0], labels[chains, 1] = max(right, left), min(right, left)
+                chains += 1
+                starts[chains] = count
+        for i in range(height + 1):
+            for j in range(width):
+                above, below = framed[i, j + 1], framed[i + 1, j + 1]
+                if above == below or across[i, j] != 0:
+                    continue
+                if below > above:
+                    count, _, _ = _walk(framed, share, across, down, i, j, 0, True, crossings, count)
+                else:
+                    count, _, _ = _walk(framed, share, across, down, i, j + 1, 2, True, crossings, count)
+                labels[chains, 0], labels[chains, 1] = max(below, above), min(below, above)
+                chains += 1
+                starts[chains] = count
+    return (
+        np.asarray(crossings)[:count],
+        np.asarray(starts)[: chains + 1],
+        np.asarray(labels)[:chains],
+        np.asarray(ends)[:chains],
+        np.asarray(nodes),
+    )
 
 
-@kernel
-def _end_line(points: F64, last: bool, x: float, y: float, line: F64) -> bool:
-    """Write centre and direction (away from the junction) of the line a chain has near one of its ends."""
-    n = points.shape[0]
+def _end_line(points: F64, first: int, end: int, last: bool, x: float, y: float, line: F64) -> bool:
+    """Write centre and direction (away from the junction) of the line a chain has near one of its ends.
+
+    The chain are the points from `first` up to `end`.
+    """
     count = 0
+    cython.declare(mx=cython.double, my=cython.double, sxx=cython.double, sxy=cython.double, syy=cython.double)
     mx = my = sxx = sxy = syy = 0.0
     far_x, far_y = x, y
-    for step in range(n):
-        k = n - 1 - step if last else step
+    for step in range(end - first):
+        k = end - 1 - step if last else first + step
         dx, dy = points[k, 0] - x, points[k, 1] - y
-        away = np.hypot(dx, dy)
+        away = hypot(dx, dy)
         if away > FAR_PX and count >= 2:
             break
         if away < NEAR_PX:
@@ -221,15 +227,14 @@ def _end_line(points: F64, last: bool, x: float, y: float, line: F64) -> bool:
     if count < 2:
         return False
     mx, my = mx / count, my / count
-    angle = 0.5 * np.arctan2(2.0 * (sxy - count * mx * my), sxx - syy - count * (mx * mx - my * my))
-    cx, cy = np.cos(angle), np.sin(angle)
+    angle = 0.5 * atan2(2.0 * (sxy - count * mx * my), sxx - syy - count * (mx * mx - my * my))
+    cx, cy = cos(angle), sin(angle)
     if cx * far_x + cy * far_y < 0.0:
         cx, cy = -cx, -cy
     line[0], line[1], line[2], line[3] = x + mx, y + my, cx, cy
     return True
 
 
-@kernel
 def place_junctions(
     points: F64, starts: I64, ends: I64, nodes: I64, height: int, width: int, places: F64, lines: F64, smooth: U8
 ) -> None:
@@ -238,67 +243,66 @@ def place_junctions(
     Writes the junctions' places x, y (k, 2); for both ends of each chain the direction away from the junction
     (m, 2, 2), nothing where it is too short to have one; and whether it runs on smoothly in another chain (m, 2).
     """
-    chains = ends.shape[0]
-    pull = np.empty((nodes.shape[0], 3))
-    right = np.empty((nodes.shape[0], 2))
-    pull[:, 0] = pull[:, 2] = VERTEX_PULL
+    chains, junctions = ends.shape[0], nodes.shape[0]
+    pull = cython.declare(cython.double[:, ::1], np.full((junctions, 3), VERTEX_PULL))
+    right = cython.declare(cython.double[:, ::1], np.zeros((junctions, 2)))
+    best = cython.declare(cython.double[::1], np.full(junctions, THROUGH_COS))
+    pair = cython.declare(cython.longlong[:, ::1], np.full((junctions, 2), -1, dtype=np.int64))
+    known = cython.declare(cython.uchar[:, ::1], np.zeros((chains, 2), np.uint8))
+    order = cython.declare(cython.longlong[::1], np.argsort(np.asarray(ends).ravel(), kind="stable"))
+    line = cython.declare(cython.double[4])
     pull[:, 1] = 0.0
-    right[:] = 0.0
-    line = np.empty(4)
-    best = np.full(nodes.shape[0], THROUGH_COS)
-    pair = np.full((nodes.shape[0], 2), -1, dtype=np.int64)
-    known = np.zeros((chains, 2), np.uint8)
-    for chain in range(chains):
-        for end in range(2):
-            node = ends[chain, end]
-            lines[chain, end] = 0.0
-            smooth[chain, end] = 0
-            if node < 0:
-                continue
-            x, y = float(nodes[node, 1]), float(nodes[node, 0])
-            if not _end_line(points[starts[chain] : starts[chain + 1]], end == 1, x, y, line):
-                continue
-            known[chain, end] = 1
-            lines[chain, end, 0], lines[chain, end, 1] = line[2], line[3]
-            nx, ny = -line[3], line[2]
-            off = nx * (line[0] - x) + ny * (line[1] - y)
-            pull[node, 0] += nx * nx
-            pull[node, 1] += nx * ny
-            pull[node, 2] += ny * ny
-            right[node, 0] += nx * off
-            right[node, 1] += ny * off
-    for node in range(nodes.shape[0]):
-        a, b, c = pull[node]
-        size = a * c - b * b
-        dx = (c * right[node, 0] - b * right[node, 1]) / size
-        dy = (a * right[node, 1] - b * right[node, 0]) / size
-        shrink = min(1.0, FURTHEST_PX / (np.hypot(dx, dy) + 1e-12))
-        i, j = nodes[node]
-        places[node, 0] = j if j == 0 or j == width else j + shrink * dx  # on the picture's edge it stays there
-        places[node, 1] = i if i == 0 or i == height else i + shrink * dy
-    order = np.argsort(ends.ravel(), kind="mergesort")
-    first = 0
-    while first < order.size:
-        node = ends[order[first] // 2, order[first] % 2]
-        last = first
-        while last < order.size and ends[order[last] // 2, order[last] % 2] == node:
-            last += 1
-        if node >= 0:
-            for p in range(first, last):
-                for q in range(p + 1, last):
-                    i, k = order[p], order[q]
-                    if known[i // 2, i % 2] == 0 or known[k // 2, k % 2] == 0:
-                        continue
-                    one, other = lines[i // 2, i % 2], lines[k // 2, k % 2]
-                    turn = one[0] * other[0] + one[1] * other[1]
-                    if turn < best[node]:
-                        best[node] = turn
-                        pair[node, 0], pair[node, 1] = i, k
-            if pair[node, 0] >= 0:
-                i, k = pair[node]
-                one, other = lines[i // 2, i % 2], lines[k // 2, k % 2]
-                dx, dy = one[0] - other[0], one[1] - other[1]
-                size = np.hypot(dx, dy)
-                one[0], one[1], other[0], other[1] = dx / size, dy / size, -dx / size, -dy / size
-                smooth[i // 2, i % 2] = smooth[k // 2, k % 2] = 1
-        first = last
+    with cython.nogil:
+        for chain in range(chains):
+            for end in range(2):
+                node = ends[chain, end]
+                lines[chain, end, 0] = lines[chain, end, 1] = 0.0
+                smooth[chain, end] = 0
+                if node < 0:
+                    continue
+                x, y = cython.cast(cython.double, nodes[node, 1]), cython.cast(cython.double, nodes[node, 0])
+                if not _end_line(points, starts[chain], starts[chain + 1], end == 1, x, y, line):
+                    continue
+                known[chain, end] = 1
+                lines[chain, end, 0], lines[chain, end, 1] = line[2], line[3]
+                nx, ny = -line[3], line[2]
+                off = nx * (line[0] - x) + ny * (line[1] - y)
+                pull[node, 0] += nx * nx
+                pull[node, 1] += nx * ny
+                pull[node, 2] += ny * ny
+                right[node, 0] += nx * off
+                right[node, 1] += ny * off
+        for node in range(junctions):
+            a, b, c = pull[node, 0], pull[node, 1], pull[node, 2]
+            size = a * c - b * b
+            dx = (c * right[node, 0] - b * right[node, 1]) / size
+            dy = (a * right[node, 1] - b * right[node, 0]) / size
+            shrink = min(1.0, FURTHEST_PX / (hypot(dx, dy) + 1e-12))
+            i, j = nodes[node, 0], nodes[node, 1]
+            places[node, 0] = j if j == 0 or j == width else j + shrink * dx  # on the picture's edge it stays there
+            places[node, 1] = i if i == 0 or i == height else i + shrink * dy
+        first = 0
+        while first < 2 * chains:
+            node = ends[order[first] // 2, order[first] % 2]
+            last = first
+            while last < 2 * chains and ends[order[last] // 2, order[last] % 2] == node:
+                last += 1
+            if node >= 0:
+                for p in range(first, last):
+                    for q in range(p + 1, last):
+                        i, k = order[p], order[q]
+                        if known[i // 2, i % 2] == 0 or known[k // 2, k % 2] == 0:
+                            continue
+                        one, other = cython.address(lines[i // 2, i % 2, 0]), cython.address(lines[k // 2, k % 2, 0])
+                        turn = one[0] * other[0] + one[1] * other[1]
+                        if turn < best[node]:
+                            best[node] = turn
+                            pair[node, 0], pair[node, 1] = i, k
+                if pair[node, 0] >= 0:
+                    i, k = pair[node, 0], pair[node, 1]
+                    one, other = cython.address(lines[i // 2, i % 2, 0]), cython.address(lines[k // 2, k % 2, 0])
+                    dx, dy = one[0] - other[0], one[1] - other[1]
+                    size = hypot(dx, dy)
+                    one[0], one[1], other[0], other[1] = dx / size, dy / size, -dx / size, -dy / size
+                    smooth[i // 2, i % 2] = smooth[k // 2, k % 2] = 1
+            first = last

@@ -12,10 +12,10 @@ import numpy as np
 from scipy.ndimage import gaussian_filter1d
 
 from sobercrow.core.arrays import F64
-from sobercrow.core.compiled import core_count
 from sobercrow.core.errors import Cancelled
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.polygon import polygon_area
+from sobercrow.core.parallel import core_count
 from sobercrow.core.settings import Tracing
 from sobercrow.core.tracing._contour_kernels import fit_contour, fit_open
 from sobercrow.core.tracing.borders import SHARP_BLUR_PX

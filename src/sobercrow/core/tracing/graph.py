@@ -8,12 +8,12 @@ from itertools import pairwise
 import numpy as np
 
 from sobercrow.core.arrays import F64, I64, U8
-from sobercrow.core.compiled import in_strips
 from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.geometry.polygon import polygon_area
 from sobercrow.core.inks._label_kernels import ink_tones, settle_seconds
 from sobercrow.core.inks.regions import small_regions, surroundings
 from sobercrow.core.inks.separation import SeveralInks
+from sobercrow.core.parallel import in_strips
 from sobercrow.core.tracing._border_kernels import locate_points
 from sobercrow.core.tracing._graph_kernels import count_borders, follow_graph, place_junctions
 from sobercrow.core.tracing.borders import Borders, edge_blur

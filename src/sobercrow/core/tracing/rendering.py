@@ -20,10 +20,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sobercrow.core.arrays import F32, F64, I32, I64, U8
-from sobercrow.core.compiled import core_count, in_parts
 from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.inks.separation import InkField
-from sobercrow.core.tracing._adjust_kernels import UNKNOWNS, handles_of
+from sobercrow.core.parallel import core_count, in_parts
+from sobercrow.core.tracing._adjust_kernels import handles_of
 from sobercrow.core.tracing._render_kernels import (
     compare,
     covered,
@@ -37,6 +37,8 @@ from sobercrow.core.tracing._render_kernels import (
 from sobercrow.core.tracing.tidy import crosses_itself, tidied
 
 ROUNDS = 8
+UNKNOWNS = 6
+"""Of an anchor, see `_adjust_kernels`."""
 BAND_PX = 2
 """Pixels kept on either side of a curve, beyond the reach of the blur."""
 PIXEL_VARIANCE = 1.0 / 6.0

@@ -1,0 +1,1 @@
+cpdef enclosing(const double[:, ::1] points, const long long[::1] starts, const double[:, ::1] boxes, const double[:, ::1] probes)
