@@ -3,6 +3,7 @@ from __future__ import annotations
 import contextlib
 import io
 import json
+import os
 import subprocess
 import sys
 from dataclasses import dataclass, replace
@@ -16,7 +17,7 @@ from lxml import etree
 from PIL import Image
 
 from drawings import lettering
-from sobercrow import cli
+from sobercrow import __version__, cli
 from sobercrow.core.formats.recipes import RecipeBook, write_recipe
 from sobercrow.core.inks.colour import lab_of, pairwise_ciede2000, rgb_of_hex
 from sobercrow.core.settings.recipes import CUT_OUT, PEN_LETTERING
@@ -50,6 +51,42 @@ def test_the_command_runs_by_its_module(scan: Path, tmp_path: Path) -> None:
     assert (done.returncode, done.stdout, done.stderr) == (0, b"", b"")
     failed = subprocess.run([*command, "gone.png", "-o", "b.svg"], capture_output=True, timeout=240, check=False)
     assert (failed.returncode, failed.stderr.count(b"\n")) == (2, 1)
+
+
+def fresh(*arguments: str, **environment: str) -> subprocess.CompletedProcess[str]:
+    """Run the command line in a process of its own, without a display, telling which libraries of numbers came in."""
+    code = """
+import sys
+from sobercrow import __version__, cli
+sys.argv[0] = "sober-crow"
+try:
+    cli.main()
+finally:
+    print(sorted({"numpy", "PySide6", "cv2"} & set(sys.modules)))
+"""
+    left = {k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")}
+    command = [sys.executable, "-c", code, *arguments]
+    return subprocess.run(command, env={**left, **environment}, capture_output=True, text=True, timeout=60, check=False)
+
+
+@pytest.mark.parametrize(
+    ("arguments", "code", "words"),
+    [
+        (["--help"], 0, "sober-crow trace --help"),
+        (["--version"], 0, __version__),
+        (["trace", "--help"], 0, "--corner-angle"),
+        (["trase", "x.png"], 2, "“trase” is no command"),
+        (["--detail"], 2, "no option “--detail”"),
+        (["trace", "a.png"], 2, "Missing option"),
+        (["drawing.png"], 2, "There is no display"),
+    ],
+)
+def test_what_needs_no_numbers_is_answered_without_them(arguments: list[str], code: int, words: str) -> None:
+    done = fresh(*arguments)
+    assert done.returncode == code
+    assert words in done.stdout + done.stderr
+    assert done.stdout.splitlines()[-1] == "[]"
+    assert code == 0 or done.stderr.count("\n") == 1
 
 
 @pytest.fixture
@@ -147,8 +184,8 @@ def test_what_the_check_finds_is_mended_and_shapes_change_only_when_asked_for(tm
     Image.fromarray(lettering("Fen", 48)).save(small, dpi=(100, 100))
     reports = {}
     for name, options in {
-        "as found": [],
-        "left": ["--enlarge", 1, "--light", "off"],
+        "as found": ["--enlarge", "auto"],
+        "left": ["--light", "off"],
         "turned": ["--straighten", 5, "--enlarge", 2],
     }.items():
         report = tmp_path / f"{name}.json"

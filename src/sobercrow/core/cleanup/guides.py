@@ -8,10 +8,10 @@ from dataclasses import dataclass
 
 import cv2
 import numpy as np
-from scipy.ndimage import gaussian_filter1d
 
 from sobercrow.core.arrays import F32, F64, U8
 from sobercrow.core.cleanup._guide_kernels import lift_line, read_profiles
+from sobercrow.core.geometry.smooth import Beyond, smoothed
 from sobercrow.core.picture.picture import coarse
 from sobercrow.core.settings import Point
 
@@ -168,8 +168,8 @@ def take_out(pixels: U8, grey: U8, guides: tuple[Guide, ...], paper: float, ink:
 def _steadied(profiles: F64) -> F64:
     """Smooth profiles (windows, offsets, 2) along the line; windows without a reading take their neighbours'."""
     known = profiles[..., :1] >= 0.0
-    weight = gaussian_filter1d(known.astype(np.float64), 1.0, axis=0)
-    mixed = gaussian_filter1d(np.where(known, profiles, 0.0), 1.0, axis=0) / np.maximum(weight, 1e-9)
+    weight = smoothed(known.astype(np.float64), 1.0, Beyond.MIRRORED)
+    mixed = smoothed(np.where(known, profiles, 0.0), 1.0, Beyond.MIRRORED) / np.maximum(weight, 1e-9)
     with warnings.catch_warnings():
         warnings.simplefilter("ignore", RuntimeWarning)  # an offset that was never read is all NaN
         usual = np.nan_to_num(np.nanmedian(np.where(known, profiles, np.nan), axis=0))

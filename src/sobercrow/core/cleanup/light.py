@@ -6,7 +6,6 @@ from dataclasses import dataclass
 
 import cv2
 import numpy as np
-from scipy.fft import dct
 
 from sobercrow.core.arrays import F64, U8
 from sobercrow.core.cleanup._tone_kernels import apply_gain
@@ -100,6 +99,13 @@ def read_light(grey: U8) -> Light:
     return Light(np.clip(paper, DARKEST_PAPER * brightest, 255.0), max(brightest, 1.0), share)
 
 
+def _cosines(n: int) -> F64:
+    """The orthonormal cosine transform of n numbers as a matrix (Ahmed, Natarajan & Rao 1974)."""
+    waves = np.sqrt(2.0 / n) * np.cos(np.pi * np.outer(np.arange(n), 2 * np.arange(n) + 1) / (2 * n))
+    waves[0] = np.sqrt(1.0 / n)
+    return np.asarray(waves)
+
+
 def _upper_surface(tones: F64, trust: F64) -> tuple[F64, float]:
     """Lay a smooth surface over the upper tones of a grid; return it and the share of cells that lie on it.
 
@@ -112,7 +118,7 @@ def _upper_surface(tones: F64, trust: F64) -> tuple[F64, float]:
         2.0 - 2.0 * np.cos(np.pi * np.arange(columns) / columns)
     )
     # cosine transforms of so few cells are quickest as products of matrices
-    down, across = (dct(np.eye(n), axis=0, norm="ortho") for n in (rows, columns))
+    down, across = (_cosines(n) for n in (rows, columns))
     calm = cv2.medianBlur(tones.astype(np.float32), 3)
     noise = min(1.4826 * float(np.median(np.abs(tones - calm))) + 0.5, 4.0)
     y, x = np.meshgrid(np.linspace(-1, 1, rows), np.linspace(-1, 1, columns), indexing="ij")

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import numpy as np
-from scipy.optimize import least_squares
 
 from sobercrow.core.arrays import F64
 from sobercrow.core.geometry._piece_kernels import feet, fit_piece
+from sobercrow.core.geometry.least_squares import least_squares
 from sobercrow.core.geometry.polygon import along_of
 
 
@@ -65,5 +65,4 @@ def _polished(points: F64, shares: F64, ends: F64, handles: F64, hold_out: bool,
         return off
 
     guess = np.concatenate([[arm_out @ out] if hold_out else arm_out, [arm_in @ into] if hold_in else arm_in])
-    best = least_squares(distances, guess, method="lm" if len(points) >= len(guess) else "trf", max_nfev=400).x
-    return curve(best).reshape(4, 2)
+    return curve(least_squares(distances, guess)).reshape(4, 2)

@@ -7,9 +7,9 @@ from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
-from scipy.optimize import leastsq
 
 from sobercrow.core.arrays import F64
+from sobercrow.core.geometry.least_squares import least_squares
 
 KAPPA = 4.0 / 3.0 * (math.sqrt(2.0) - 1.0)
 """Length of a handle for a quarter of the unit circle; its cubic is nowhere further off than 0.03 %."""
@@ -286,5 +286,4 @@ def fit_rectangle(points: F64, start: Rectangle, level: bool, round_corners: boo
 
     first = [start.x, start.y, start.width, start.height]
     first += ([start.radius] if round_corners else []) + ([] if level else [start.angle_deg])
-    found, *_ = leastsq(lambda p: from_rectangle(points, made(p)), np.array(first), xtol=SETTLED, full_output=True)
-    return made(found)
+    return made(least_squares(lambda p: from_rectangle(points, made(p)), np.array(first), SETTLED))

@@ -16,3 +16,5 @@ cdef int most_apart(const unsigned char* one, const unsigned char* other) noexce
 cpdef void count_flat(
     const unsigned char[:, :, ::1] pixels, int limit, Py_ssize_t first, Py_ssize_t last, double[:, ::1] sums
 )
+cpdef void nearest_centres(const double[:, :] points, const double[:, :] centres, long long[::1] own)
+cpdef void crowd_weights(const double[:, :] points, const double[::1] weights, double reach, double[::1] crowds)

@@ -10,7 +10,7 @@ from cython.cimports.libc.math import M_PI, atan2, cos, exp, fabs, hypot, sin, s
 from cython.cimports.sobercrow.core._numeric import modulo
 from cython.cimports.sobercrow.core.inks._colour_kernels import KEPT
 
-from sobercrow.core.arrays import F64, U8
+from sobercrow.core.arrays import F64, I64, U8
 
 TWENTY_FIVE_7 = 25.0**7
 
@@ -160,3 +160,29 @@ def count_flat(pixels: U8, limit: int, first: int, last: int, sums: F64) -> None
                 sums[cell, 1] += here[1]
                 sums[cell, 2] += here[2]
                 sums[cell, 3] += 1.0
+
+
+def nearest_centres(points: F64, centres: F64, own: I64) -> None:
+    """Write which of the centres (m, 3) each point (n, 3) is nearest to."""
+    cython.declare(best=cython.double)
+    with cython.nogil:
+        for i in range(points.shape[0]):
+            best = 1e300
+            for k in range(centres.shape[0]):
+                x, y, z = points[i, 0] - centres[k, 0], points[i, 1] - centres[k, 1], points[i, 2] - centres[k, 2]
+                square = x * x + y * y + z * z
+                if square < best:
+                    best, own[i] = square, k
+
+
+def crowd_weights(points: F64, weights: F64, reach: float, crowds: F64) -> None:
+    """Write what all points (n, 3) within `reach` of each weigh together, itself among them."""
+    cython.declare(total=cython.double)
+    with cython.nogil:
+        for i in range(points.shape[0]):
+            total = 0.0
+            for k in range(points.shape[0]):
+                x, y, z = points[i, 0] - points[k, 0], points[i, 1] - points[k, 1], points[i, 2] - points[k, 2]
+                if x * x + y * y + z * z <= reach * reach:
+                    total += weights[k]
+            crowds[i] = total

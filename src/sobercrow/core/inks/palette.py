@@ -7,11 +7,10 @@ from dataclasses import dataclass, replace
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from sobercrow.core.arrays import F32, F64, U8, U64, frozen
 from sobercrow.core.errors import SettingError
-from sobercrow.core.inks._colour_kernels import count_flat
+from sobercrow.core.inks._colour_kernels import count_flat, crowd_weights, nearest_centres
 from sobercrow.core.inks._label_kernels import inner_sums
 from sobercrow.core.inks._mixture_kernels import unexplained
 from sobercrow.core.inks.colour import lab_of, pairwise_ciede2000, rgb_of_lab
@@ -29,6 +28,8 @@ DIRT_WEIGHT = 9.0
 STRANGERS = 800
 SUPPORT = 0.12
 """So many pixels of like colour, as a share of the least an ink holds, make a colour worth trying."""
+CROWD = 8.0
+"""Colours this near to one, in L*a*b*, are of its like."""
 MOST_SOUGHT = 4
 """So often colours left unexplained are looked for."""
 PLENTY = 1500
@@ -129,8 +130,9 @@ class Colours:
 
 def lloyd(points: F64, weights: F64, centres: F64, held: int = 0, rounds: int = 12) -> F64:
     """Return the centres (k, 3) of weighted points (n, 3) after rounds of k-means; the first `held` stay in place."""
+    own = np.empty(len(points), dtype=np.int64)
     for _ in range(rounds):
-        own = cKDTree(centres).query(points)[1]
+        nearest_centres(points, centres, own)
         total = np.bincount(own, weights, len(centres))
         moved = np.stack([np.bincount(own, weights * points[:, k], len(centres)) for k in range(3)], axis=1)
         new = np.where(total[:, None] > 0, moved / np.maximum(total, 1e-9)[:, None], centres)
@@ -217,8 +219,8 @@ def _flat_cells(pixels: U8, limit: int) -> tuple[F64, F64]:
 
 def _peaks(lab: F64, weights: F64, apart: float) -> list[int]:
     """Cells that are denser than all others within `apart` (ΔE00), densest first."""
-    tree = cKDTree(lab)
-    density = np.array([weights[near].sum() for near in tree.query_ball_point(lab, 4.0)])
+    density = np.empty(len(lab))
+    crowd_weights(lab, weights, 4.0, density)
     order = np.lexsort((np.arange(len(lab)), -density))
     chosen: list[int] = []
     covered = np.zeros(len(lab), dtype=bool)
@@ -337,10 +339,11 @@ def _strange_colour(pixels: U8, trial: _Trial, noise: float, least: float, apart
         strange, weight = strange[new], weight[new]
     if len(strange) * every < 0.3 * least:
         return None
-    tree = cKDTree(strange)
-    crowds = tree.query_ball_point(strange, 8.0)
-    support = np.array([len(crowd) for crowd in crowds]) * every
+    support = np.empty(len(strange))
+    crowd_weights(strange, np.ones(len(strange)), CROWD, support)
+    support *= every
     if support.max() < SUPPORT * least:
         return None
     best = int(np.argmax(np.where(support >= SUPPORT * least, weight, 0.0)))
-    return rgb_of_lab(np.average(strange[crowds[best]], axis=0, weights=weight[crowds[best]]))[None]
+    crowd = np.linalg.norm(strange - strange[best], axis=1) <= CROWD
+    return rgb_of_lab(np.average(strange[crowd], axis=0, weights=weight[crowd]))[None]

@@ -6,13 +6,15 @@ from collections.abc import Collection
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.spatial import cKDTree
 
 from sobercrow.core.arrays import F64, I64
 from sobercrow.core.artwork.model import Artwork
+from sobercrow.core.geometry._nearest_kernels import nearest_segments
 from sobercrow.core.tracing.borders import Borders
 
 SPACING_PX = 0.5
+FURTHEST_PX = 8.0
+"""Border further than this from all artwork has no edge to be compared with."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,7 +81,7 @@ def deviation(artwork: Artwork, borders: Borders) -> Deviation:
     """Return the distance in px of every drawn border point to the nearest edge of the artwork.
 
     Borders whose shape has been deleted from the artwork have no edge to be compared with: points further
-    than any artwork edge plausibly strays (8 px) are left out.
+    than any artwork edge plausibly strays are left out.
     """
     edges = [(k, edge) for k, shape in enumerate(artwork.shapes) for edge in shape.edges(SPACING_PX)]
     if not edges or not borders.lines:
@@ -87,22 +89,12 @@ def deviation(artwork: Artwork, borders: Borders) -> Deviation:
     samples = [edge for _, edge in edges]
     starts: F64 = np.concatenate(samples)
     ends: F64 = np.concatenate([np.roll(s, -1, axis=0) for s in samples])
-    befores: F64 = np.concatenate([np.roll(s, 1, axis=0) for s in samples])
     owner: I64 = np.repeat(np.array([k for k, _ in edges]), [len(s) for s in samples])
     points: F64 = np.concatenate(borders.lines)
-    away, index = cKDTree(starts, balanced_tree=False, compact_nodes=False).query(points, distance_upper_bound=8.0)
-    near = np.isfinite(away)
+    away, index = nearest_segments(points, starts, ends, FURTHEST_PX)
+    near = index >= 0
     line = np.repeat(np.arange(len(borders.lines)), [len(line) for line in borders.lines])[near]
-    points, index = points[near], index[near]
-    away = np.minimum(
-        _to_segments(points, starts[index], ends[index]), _to_segments(points, starts[index], befores[index])
-    )
+    points, away, index = points[near], away[near], index[near]
     first = np.searchsorted(line, np.arange(len(borders.lines) + 1)).astype(np.int64)
     return Deviation(points, away, owner[index], first)
 
-
-def _to_segments(points: F64, a: F64, b: F64) -> F64:
-    along = b - a
-    square = np.maximum((along**2).sum(axis=1), 1e-18)
-    t = np.clip(((points - a) * along).sum(axis=1) / square, 0.0, 1.0)
-    return np.asarray(np.linalg.norm(a + t[:, None] * along - points, axis=1))

@@ -13,10 +13,10 @@ from dataclasses import dataclass, replace
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import gaussian_filter1d, map_coordinates, median_filter
 
 from sobercrow.core.arrays import F32, F64, U8
 from sobercrow.core.geometry.polygon import along_of
+from sobercrow.core.geometry.smooth import Beyond, smoothed
 from sobercrow.core.inks.separation import InkField
 from sobercrow.core.tracing.skeletons import Thinned, stroke_paths, thinned_ink
 
@@ -159,6 +159,8 @@ class _Reader:
         """How far from points (n, 2) the ink ends in directions (n, 2); NaN where it does not."""
         steps = np.arange(0.0, furthest, STEP_PX)
         places = points[:, None] + steps[:, None] * ways[:, None]
+        from scipy.ndimage import map_coordinates  # SciPy comes in when it is first needed
+
         tones = map_coordinates(self._tones, [places[..., 1] - 0.5, places[..., 0] - 0.5], order=1, cval=255.0)
         paper = tones >= self._iso
         first = paper.argmax(axis=1)
@@ -199,9 +201,10 @@ class _Reader:
             known &= np.minimum(along, along[-1] - along) > 0.5 * usual
         if not known.any():
             return np.full(len(points), usual)
+        from scipy.ndimage import median_filter  # SciPy comes in when it is first needed
+
         filled = np.interp(along, along[known], median_filter(widths[known], MEDIAN_POINTS, mode="nearest"))
-        mode = "wrap" if closed else "nearest"
-        return np.asarray(gaussian_filter1d(filled, SWELL_SMOOTH, mode=mode))
+        return smoothed(filled, SWELL_SMOOTH, Beyond.ROUND if closed else Beyond.LAST)
 
     def _reaching(self, points: F64, width: float) -> F64:
         """Lead both ends as far as a round pen must go to leave the ink where it ends."""
@@ -236,8 +239,7 @@ def _evenly(path: F64, closed: bool, tips: F64) -> F64:
     count = max(3, round(float(along[-1])) + 1)
     at = np.linspace(0.0, along[-1], count)[: count - 1 if closed else count]
     points = np.column_stack([np.interp(at, along, line[:, axis]) for axis in (0, 1)])
-    mode = "wrap" if closed else "nearest"
-    smooth = gaussian_filter1d(points, STAIRS_PX, axis=0, mode=mode)
+    smooth = smoothed(points, STAIRS_PX, Beyond.ROUND if closed else Beyond.LAST)
     if len(tips):
         beside = np.flatnonzero((np.hypot(*(points[:, None] - tips).transpose(2, 0, 1)) < 3.0 * STAIRS_PX).any(axis=1))
         smooth[beside] = points[beside]
@@ -249,6 +251,6 @@ def _evenly(path: F64, closed: bool, tips: F64) -> F64:
 def _across(points: F64, closed: bool) -> F64:
     """Unit directions to the right of a path's points, y down."""
     step = np.roll(points, -1, axis=0) - np.roll(points, 1, axis=0) if closed else np.gradient(points, axis=0)
-    smooth = gaussian_filter1d(step, 1.5, axis=0, mode="wrap" if closed else "nearest")
+    smooth = smoothed(step, 1.5, Beyond.ROUND if closed else Beyond.LAST)
     along = smooth / np.maximum(np.hypot(*smooth.T), 1e-9)[:, None]
     return np.column_stack([-along[:, 1], along[:, 0]])

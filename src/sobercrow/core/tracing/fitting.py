@@ -9,12 +9,12 @@ from dataclasses import dataclass, replace
 from typing import Self, TypeVar
 
 import numpy as np
-from scipy.ndimage import gaussian_filter1d
 
 from sobercrow.core.arrays import F64
 from sobercrow.core.errors import Cancelled
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.polygon import polygon_area
+from sobercrow.core.geometry.smooth import Beyond, smoothed
 from sobercrow.core.parallel import core_count
 from sobercrow.core.settings import Tracing
 from sobercrow.core.tracing._contour_kernels import fit_contour, fit_open
@@ -169,12 +169,12 @@ def _price(tolerance: float) -> float:
 
 def _roughness(line: F64, closed: bool) -> float:
     """How far the points of a border are off a smooth one, as a standard deviation in px; a few may be far off."""
-    mode = "wrap" if closed else "nearest"
-    smooth = gaussian_filter1d(line, SMOOTHED_POINTS, axis=0, mode=mode)
+    beyond = Beyond.ROUND if closed else Beyond.LAST
+    smooth = smoothed(line, SMOOTHED_POINTS, beyond)
     way = np.gradient(smooth, axis=0)
     off = line - smooth
     across = (off[:, 0] * way[:, 1] - off[:, 1] * way[:, 0]) / np.maximum(np.hypot(way[:, 0], way[:, 1]), 1e-9)
-    rough = across - gaussian_filter1d(across, SMOOTHED_POINTS, mode=mode)  # smoothing pulls bends inwards
+    rough = across - smoothed(across, SMOOTHED_POINTS, beyond)  # smoothing pulls bends inwards
     return SIGMA_OF_MEDIAN * float(np.median(np.abs(rough)))
 
 

@@ -7,9 +7,9 @@ from dataclasses import dataclass, field, replace
 from typing import Self
 
 import numpy as np
-from scipy.spatial import cKDTree
 
 from sobercrow.core.arrays import F64
+from sobercrow.core.geometry._nearest_kernels import nearest_segments
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.forms import Mirror
 from sobercrow.core.settings import Tracing
@@ -19,6 +19,7 @@ from sobercrow.core.tracing.symmetric import evened, symmetric_contours
 from sobercrow.core.tracing.true_shapes import TrueShape, as_contour, find_form
 
 SPACING_PX = 0.1
+ANYWHERE_PX = 1e4
 WORSE, WORSE_PX, MORE_ANCHORS = 1.1, 0.02, 2
 """How much further from the border a symmetric contour may run in the mean than the one it replaces, and how many more
 anchors it may have: its curves are joined on the axis."""
@@ -169,4 +170,5 @@ def _symmetric(line: F64, contour: Contour, found: TrueShape, fitter: Fitter) ->
 
 def _mean_distance(line: F64, contour: Contour) -> float:
     """How far the points of a border are from a contour in the mean."""
-    return float(cKDTree(contour.sampled(SPACING_PX)).query(line)[0].mean())
+    edge = contour.sampled(SPACING_PX)
+    return float(nearest_segments(line, edge, np.roll(edge, -1, axis=0), ANYWHERE_PX)[0].mean())

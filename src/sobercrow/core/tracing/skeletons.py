@@ -9,8 +9,6 @@ from itertools import pairwise
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 
 from sobercrow.core.arrays import F32, F64, U8
 from sobercrow.core.geometry.polygon import along_of
@@ -82,6 +80,9 @@ def stroke_paths(thinned: Thinned) -> tuple[list[tuple[F64, bool]], F64]:
     chains = [places[a:b] - 1 for a, b in pairwise(starts) if b - a > 1]
     if not chains:
         return [], np.zeros((0, 2))
+    from scipy.sparse import coo_array  # SciPy comes in when it is first needed
+    from scipy.sparse.csgraph import connected_components
+
     tips = np.array([end for chain in chains for end in (chain[0], chain[-1])])
     names, which = np.unique(tips, axis=0, return_inverse=True)
     ends = which.reshape(-1, 2)

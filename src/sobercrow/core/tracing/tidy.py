@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import numpy as np
-from scipy.spatial import cKDTree
 
 from sobercrow.core.arrays import F64
 from sobercrow.core.geometry import bezier
+from sobercrow.core.geometry._nearest_kernels import nearest_segments
 from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.geometry.fit import fit_cubic
 from sobercrow.core.tracing._crossing_kernels import first_crossing
@@ -19,6 +19,7 @@ PASSES = 3
 MOST_LOOP_PX, MOST_LOOPS = 6.0, 4
 """Loops no longer than this are cut off."""
 SAMPLES = np.linspace(0.0, 1.0, 24)
+ANYWHERE_PX = 1e4
 
 
 def tidied(contour: Contour) -> Contour:
@@ -127,8 +128,8 @@ def _bridge(contour: Contour, k: int) -> tuple[float, F64]:
     drawn = bezier.evaluate(contour.curves()[[(k - 1) % len(contour), k]], SAMPLES).reshape(-1, 2)
     into, out = drawn[1] - drawn[0], drawn[-1] - drawn[-2]
     fitted = fit_cubic(np.delete(drawn, len(SAMPLES), axis=0), into, out, polish=False)
-    near = cKDTree(bezier.evaluate(fitted, np.linspace(0.0, 1.0, 8 * len(SAMPLES))))
-    return float(near.query(drawn)[0].max()), fitted
+    line = bezier.evaluate(fitted, SAMPLES)
+    return float(nearest_segments(drawn, line[:-1].copy(), line[1:].copy(), ANYWHERE_PX)[0].max()), fitted
 
 
 def _without(contour: Contour, k: int, curve: F64) -> Contour:

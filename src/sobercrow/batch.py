@@ -1,0 +1,255 @@
+"""Tracing pictures without a window: what `sober-crow trace` does."""
+
+from __future__ import annotations
+
+import json
+import sys
+from dataclasses import asdict, replace
+from pathlib import Path
+from typing import Any
+
+import click
+
+from sobercrow.core.cleanup.check import Fault, mend, what_was_done
+from sobercrow.core.errors import ExportError, SettingError, SoberCrowError
+from sobercrow.core.formats.files import write_whole
+from sobercrow.core.formats.palette import read_palette
+from sobercrow.core.formats.recipes import SUFFIX, RecipeBook, read_recipe, user_folder
+from sobercrow.core.formats.svg import write_svg
+from sobercrow.core.geometry.forms import kind_of
+from sobercrow.core.inks.separation import OneInk
+from sobercrow.core.job import Job, Results
+from sobercrow.core.picture.decode import decode_picture, read_bytes
+from sobercrow.core.picture.pdf import is_pdf, render_page
+from sobercrow.core.picture.picture import Picture
+from sobercrow.core.settings import (
+    ASSUMED_DPI,
+    AUTO,
+    MOST_INKS,
+    NONE,
+    BringIn,
+    CleanUp,
+    InkKind,
+    Inks,
+    Meet,
+    Settings,
+    TraceKind,
+    Tracing,
+    checked_colour,
+)
+from sobercrow.trace_options import INK_OPTIONS, TRACING_OPTIONS
+
+
+def trace_all(
+    pictures: tuple[Path, ...], output: Path, report: Path | None, force: bool, options: dict[str, Any]
+) -> None:
+    """Trace one picture to a file, or several into a folder, as the options of the command line say.
+
+    Raises
+    ------
+    SoberCrowError
+        With one sentence about what could not be read, set or written.
+    """
+    settings = _settings_of(options)
+    if len(pictures) == 1 and not output.is_dir():
+        results = _traced(pictures[0], output, settings, options, force)
+        if report is not None:
+            _write_report(report, figures_report(results))
+        return
+    _trace_many(pictures, output, settings, options, report, force)
+
+
+def _trace_many(
+    pictures: tuple[Path, ...],
+    folder: Path,
+    settings: Settings,
+    options: dict[str, Any],
+    report: Path | None,
+    force: bool,
+) -> None:
+    """Trace pictures into a folder, with a progress bar and a table of figures."""
+    names = [picture.stem for picture in pictures]
+    twice = next((name for name in names if names.count(name) > 1), None)
+    if twice is not None:
+        raise ExportError(f"Two of the pictures are called “{twice}”; trace them into different folders.")
+    if folder.exists() and not folder.is_dir():
+        raise ExportError(f"“{folder.name}” is a file; name a folder for several pictures.")
+    folder.mkdir(parents=True, exist_ok=True)
+    done: dict[str, dict[str, Any]] = {}
+    failed: list[str] = []
+    with click.progressbar(pictures, label="Tracing", file=sys.stderr) as bar:
+        for picture in bar:
+            try:
+                results = _traced(picture, folder / f"{picture.stem}.svg", settings, options, force)
+                done[picture.name] = figures_report(results)
+            except SoberCrowError as fault:
+                failed.append(f"{picture.name}: {fault}")
+    click.echo(_table(done))
+    if report is not None:
+        _write_report(report, done)
+    if failed:
+        raise ExportError(f"{len(failed)} of {len(pictures)} pictures could not be traced. " + " ".join(failed))
+
+
+def _table(done: dict[str, dict[str, Any]]) -> str:
+    """The figures of pictures in columns."""
+    rows = [("picture", "shapes", "anchors", "deviation mean", "largest px", "seconds")]
+    for name, figures in done.items():
+        seconds = sum(figures["seconds"].values())
+        away = f"{figures['deviation_mean_px']:.2f}", f"{figures['deviation_max_px']:.2f}"
+        rows.append((name, str(figures["shapes"]), str(figures["anchors"]), *away, f"{seconds:.2f}"))
+    widths = [max(len(row[k]) for row in rows) for k in range(len(rows[0]))]
+    return "\n".join(
+        "  ".join([row[0].ljust(widths[0]), *(cell.rjust(w) for cell, w in zip(row[1:], widths[1:], strict=True))])
+        for row in rows
+    )
+
+
+def _write_report(path: Path, figures: dict[str, Any]) -> None:
+    write_whole(path, json.dumps(figures, indent=2).encode() + b"\n", ExportError)
+
+
+def _traced(picture: Path, output: Path, settings: Settings, options: dict[str, Any], force: bool) -> Results:
+    """Trace one picture to a file."""
+    if output.exists() and not force:
+        raise ExportError(f"“{output.name}” is already there; choose another name or add --force to replace it.")
+    job = Job(_source(picture, options["page"], options["dpi"] or ASSUMED_DPI))
+    asked = {
+        Fault.SLANT: options["slant"] == "auto",
+        Fault.TURN: _angle(options["straighten"]) is None,
+        Fault.SIZE: _times(options["enlarge"]) is None,
+    }
+    results = job.run(mended(job, settings, [fault for fault, wanted in asked.items() if wanted]))
+    write_svg(results.artwork, output)
+    return results
+
+
+def _settings_of(options: dict[str, Any]) -> Settings:
+    """The settings that options ask for."""
+    clean_up = CleanUp(
+        angle_deg=_angle(options["straighten"]) or 0.0,
+        light=0.0 if options["light"] == "off" else None,
+        enlarge=_times(options["enlarge"]) or 1,
+    )
+    numbers = {field: options[option] for option, field in TRACING_OPTIONS.items()}
+    tracing = Tracing(
+        **numbers,
+        kind=TraceKind(options["kind"]),
+        follow_pen=options["follow_pen"],
+        meet=Meet(options["meet"]),
+        true_shapes=not options["free"],
+    )
+    paper = NONE if options["keep_paper"] else options["paper"]
+    inks = _inks(options["inks"], options["palette"], paper, options["threshold"])
+    settings = Settings(BringIn(options["dpi"]), clean_up, inks, tracing)
+    return settings if options["recipe"] is None else _from_recipe(options["recipe"], settings)
+
+
+def _from_recipe(name: str, asked: Settings) -> Settings:
+    """Return the settings of a recipe, with what was asked for by options of its own put in their place."""
+    path = Path(name)
+    recipe = read_recipe(path) if path.suffix == SUFFIX else RecipeBook(user_folder()).find(name)
+    own = {**TRACING_OPTIONS, "kind": "kind", "meet": "meet", "free": "true_shapes", "follow_pen": "follow_pen"}
+    fields = {field: getattr(asked.tracing, field) for option, field in own.items() if _is_given(option)}
+    inks = asked.inks if any(map(_is_given, INK_OPTIONS)) else recipe.inks
+    return replace(asked, inks=inks, tracing=replace(recipe.tracing, **fields))
+
+
+def _is_given(option: str) -> bool:
+    source = click.get_current_context().get_parameter_source(option)
+    return source is click.core.ParameterSource.COMMANDLINE
+
+
+def _source(path: Path, page: int, page_dpi: float) -> Picture:
+    data = read_bytes(path)
+    return render_page(data, path.name, page, page_dpi) if is_pdf(data) else decode_picture(data, path.name)
+
+
+def mended(job: Job, settings: Settings, faults: list[Fault]) -> Settings:
+    """Return the settings with those of some faults put right that the picture check finds, one after the other."""
+    for fault in faults:
+        for finding in job.check(settings):
+            if finding.fault is fault:
+                settings = mend(settings, finding, job.source)
+    return settings
+
+
+def _angle(text: str) -> float | None:
+    if text == "auto":
+        return None
+    try:
+        return float(text)
+    except ValueError as fault:
+        raise SettingError(f"Straighten must be auto or an angle in degrees, not “{text}”.") from fault
+
+
+def _times(text: str) -> int | None:
+    if text == "auto":
+        return None
+    try:
+        return int(text)
+    except ValueError as fault:
+        raise SettingError(f"Enlarge must be auto or a whole number from 1 to 8, not “{text}”.") from fault
+
+
+def _threshold(text: str) -> int | None:
+    if text == "auto":
+        return None
+    try:
+        return int(text)
+    except ValueError as fault:
+        raise SettingError(f"The threshold must be auto or a whole number from 0 to 255, not “{text}”.") from fault
+
+
+def _inks(count: str, palette: Path | None, paper: str, threshold: str) -> Inks:
+    """The settings of the inks step: one ink where a threshold is given, else as the colours have it."""
+    tone = _threshold(threshold)
+    if tone is not None and (palette is not None or count != "auto"):
+        raise SettingError("A threshold is for one ink; leave out --threshold, or --inks and --palette.")
+    if tone is not None:
+        return Inks(InkKind.ONE, tone)
+    chosen = paper if paper in (AUTO, NONE) else checked_colour(paper)
+    if palette is not None:
+        if count != "auto":
+            raise SettingError("Give either --inks or --palette, not both.")
+        return Inks(InkKind.SEVERAL, palette=read_palette(palette), paper=chosen)
+    if count == "auto":
+        return Inks(None if chosen == AUTO else InkKind.SEVERAL, paper=chosen)
+    try:
+        return Inks(InkKind.SEVERAL, count=int(count), paper=chosen)
+    except ValueError as fault:
+        if isinstance(fault, SettingError):
+            raise
+        raise SettingError(f"--inks must be auto or a whole number from 2 to {MOST_INKS}, not “{count}”.") from fault
+
+
+def figures_report(results: Results) -> dict[str, Any]:
+    """Return the figures of a result as the report has them."""
+    parts = {}
+    first = 0
+    for layer in results.artwork.layers:
+        own = range(first, first + len(layer.shapes))
+        first = own.stop
+        parts[layer.name] = asdict(results.deviation.figures(results.artwork, own)) if len(own) else {}
+    return {
+        **asdict(results.figures),
+        "done": what_was_done(results.settings.clean_up, results.sheet),
+        "threshold": results.separation.threshold if isinstance(results.separation, OneInk) else None,
+        "inks": [
+            {
+                "name": ink.name,
+                "colour": ink.colour,
+                "role": ink.role.value,
+                "coverage": round(float(share), 5),
+                **parts.get(ink.name, {}),
+            }
+            for ink, share in zip(results.separation.inks, results.separation.coverage, strict=True)
+        ],
+        "true_shapes": [
+            {"kind": kind_of(found.form), **asdict(found.form), "deviation_px": round(found.deviation_px, 4)}
+            for found in results.forms
+        ],
+        "width_mm": round(results.artwork.width_px * 25.4 / results.artwork.dpi, 3),
+        "height_mm": round(results.artwork.height_px * 25.4 / results.artwork.dpi, 3),
+        "seconds": {step: round(seconds, 4) for step, seconds in results.seconds.items()},
+    }

@@ -1,0 +1,113 @@
+"""The options of `sober-crow trace`, and the help made from the settings' own. Needs no libraries of numbers."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import click
+
+from sobercrow.core.settings import BringIn, CleanUp, Inks, Meet, TraceKind, Tracing, meaning_of
+
+
+def _help(owner: type, name: str) -> str:
+    meaning = meaning_of(owner, name)
+    unit = f" {meaning.unit}" if meaning.unit else ""
+    return f"{meaning.label} ({meaning.low:g}–{meaning.high:g}{unit}). {meaning.help}"
+
+
+TRACING_OPTIONS = {
+    "detail": "detail",
+    "tolerance": "tolerance_px",
+    "corner_angle": "corner_angle_deg",
+    "speck": "speck_px2",
+    "hole": "hole_px2",
+    "square_up": "square_up_deg",
+    "straighten_lines": "straighten_deg",
+    "weight": "weight_px",
+    "overlap": "overlap_px",
+}
+"""Options that set a number of the trace step, and its field."""
+INK_OPTIONS = ("threshold", "inks", "palette", "paper", "keep_paper")
+
+
+def _tracing_options(command: Callable[..., None]) -> Callable[..., None]:
+    """Give a command an option for each number of the trace step."""
+    for option, field in reversed(TRACING_OPTIONS.items()):
+        default = getattr(Tracing(), field)
+        name = "--" + option.replace("_", "-")
+        command = click.option(
+            name, type=float, default=default, show_default=default is not None, help=_help(Tracing, field)
+        )(command)
+    return command
+
+
+@click.command()
+@click.argument("pictures", type=click.Path(path_type=Path), nargs=-1, required=True)
+@click.option(
+    "-o",
+    "--output",
+    type=click.Path(path_type=Path),
+    required=True,
+    help="The SVG file to write; a folder for several.",
+)
+@click.option("--recipe", help="Start from a recipe: its name, or a file. Other options given go before it.")
+@click.option("--threshold", default="auto", help=_help(Inks, "threshold") + " Or auto.")
+@click.option("--inks", default="auto", show_default=True, help="How many colours, the paper among them; or auto.")
+@click.option("--palette", type=click.Path(path_type=Path), help="Take the inks from a list of colours.")
+@click.option("--paper", default="auto", show_default=True, help="Which ink is left out: auto, none or a colour.")
+@click.option("--keep-paper", is_flag=True, help="Draw the paper too, as --paper none does.")
+@_tracing_options
+@click.option(
+    "--meet",
+    type=click.Choice([meet.value for meet in Meet]),
+    default=Tracing().meet.value,
+    show_default=True,
+    help="How inks meet: edge to edge, or lower ones running on beneath upper ones.",
+)
+@click.option(
+    "--kind",
+    type=click.Choice([kind.value for kind in TraceKind]),
+    default=Tracing().kind.value,
+    show_default=True,
+    help="Filled outlines, or strokes with a width.",
+)
+@click.option("--follow-pen", is_flag=True, help="Centre lines swell and taper as the pen did, as filled shapes.")
+@click.option("--free", is_flag=True, help="Draw circles, ellipses, rectangles and bars by free curves too.")
+@click.option("--dpi", type=float, help=_help(BringIn, "dpi") + " A page of a PDF is drawn at it.")
+@click.option("--page", type=int, default=1, show_default=True, help="Which page of a PDF.")
+@click.option(
+    "--light",
+    type=click.Choice(["auto", "off"]),
+    default="auto",
+    show_default=True,
+    help="Even out the light where it falls off.",
+)
+@click.option(
+    "--straighten", default="0", show_default=True, help="Turn the sheet clockwise by so many degrees; or auto."
+)
+@click.option(
+    "--slant",
+    type=click.Choice(["auto", "off"]),
+    default="off",
+    show_default=True,
+    help="Undo the slant of a sheet in a photo.",
+)
+@click.option(
+    "--enlarge",
+    default="1",
+    show_default=True,
+    help=_help(CleanUp, "enlarge") + " Or auto: as the picture check suggests.",
+)
+@click.option("--report", type=click.Path(path_type=Path), help="Write the figures of the result to this JSON file.")
+@click.option("--force", is_flag=True, help="Replace SVG files that are already there.")
+def trace(pictures: tuple[Path, ...], output: Path, report: Path | None, force: bool, **options: Any) -> None:
+    """Trace PICTURES (PNG, JPEG, GIF, TIFF, BMP, WebP, or a page of a PDF) to SVG of true size.
+
+    One picture becomes the file named by -o. Several become files of their names in the folder named by it, and a table
+    of their figures is printed; those that fail are told at the end, and the others are written all the same.
+    """
+    from sobercrow.batch import trace_all  # brings the numbers' libraries, which options and errors do not need
+
+    trace_all(pictures, output, report, force, options)
