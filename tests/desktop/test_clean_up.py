@@ -16,7 +16,7 @@ from sobercrow.core.cleanup.check import Fault
 from sobercrow.core.settings import INK_COLOUR, CleanUp, Levels, TouchForm, TouchTool
 from sobercrow.demo.make import PICTURES
 from sobercrow.demo.tour import wait_until_done
-from sobercrow.desktop.canvas.layers import Showing
+from sobercrow.desktop.canvas.scene import Showing
 from sobercrow.desktop.controls import NumberField
 from sobercrow.desktop.steps import Step
 from sobercrow.desktop.window import MainWindow

@@ -12,7 +12,7 @@ from sobercrow.core.artwork.anchors import AnchorRef
 from sobercrow.core.geometry.contour import AnchorKind
 from sobercrow.demo.tour import pause, wait_until_done
 from sobercrow.desktop.canvas.camera import Camera
-from sobercrow.desktop.canvas.layers import Showing
+from sobercrow.desktop.canvas.scene import Showing
 from sobercrow.desktop.steps import Step
 from sobercrow.desktop.window import MainWindow
 

@@ -12,7 +12,7 @@ from sobercrow.core.inks.separation import OneInk, SeveralInks
 from sobercrow.core.settings import InkKind, InkTool, Mixing, Role, TouchForm
 from sobercrow.demo.make import PICTURES
 from sobercrow.demo.tour import open_window, pause, wait_until_done
-from sobercrow.desktop.canvas.layers import Showing
+from sobercrow.desktop.canvas.scene import Showing
 from sobercrow.desktop.steps import Step, key_figure
 from sobercrow.desktop.window import MainWindow
 

@@ -14,7 +14,7 @@ from sobercrow.core.formats.recipes import write_recipe
 from sobercrow.core.settings import Meet, TraceKind
 from sobercrow.demo.make import PICTURES
 from sobercrow.demo.tour import pause, wait_until_done
-from sobercrow.desktop.canvas.layers import Showing
+from sobercrow.desktop.canvas.scene import Showing
 from sobercrow.desktop.steps import Step
 from sobercrow.desktop.tokens import DEVIATION_STEPS
 from sobercrow.desktop.window import MainWindow

@@ -16,12 +16,12 @@ from PySide6.QtWidgets import QFileDialog, QMessageBox
 
 from drawings import lettering
 from sobercrow.core.artwork.anchors import AnchorRef
-from sobercrow.core.artwork.hit import anchors_in, shape_bounds
+from sobercrow.core.artwork.hit import anchors_in
 from sobercrow.core.geometry.contour import AnchorKind
 from sobercrow.demo.make import PICTURES
 from sobercrow.demo.tour import pause, wait_until_done
 from sobercrow.desktop.canvas.camera import Camera
-from sobercrow.desktop.canvas.layers import Showing
+from sobercrow.desktop.canvas.scene import Showing
 from sobercrow.desktop.steps import Step
 from sobercrow.desktop.window import MainWindow
 
@@ -136,7 +136,7 @@ def test_shapes_are_chosen_moved_filled_and_deleted(window: MainWindow, drag) ->
     canvas.fit()
     shapes = document.artwork.shapes
     # the swash below the words: its middle is inside it
-    low = max(range(len(shapes)), key=lambda s: shape_bounds(shapes[s])[3])
+    low = max(range(len(shapes)), key=lambda s: shapes[s].bounds()[3])
     contour = shapes[low].contours[0]
     top = contour.anchors[np.argmin(np.abs(contour.anchors[:, 0] - 900))]
     inside = (top[0], top[1] + (3 if window.document.artwork and top[1] < 490 else -3))

@@ -17,7 +17,7 @@ from sobercrow.core.settings import TouchForm, TouchTool, TouchUp, TraceKind
 from sobercrow.demo.make import PICTURES
 from sobercrow.demo.tour import open_window, pause, wait_until_done
 from sobercrow.desktop.canvas.camera import Camera
-from sobercrow.desktop.canvas.layers import Showing
+from sobercrow.desktop.canvas.scene import Showing
 from sobercrow.desktop.devices.scan_dialog import ScanDialog
 from sobercrow.desktop.panels.clean_up.part import Part
 from sobercrow.desktop.steps import Step

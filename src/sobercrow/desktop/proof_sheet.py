@@ -10,7 +10,9 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from sobercrow.core.artwork.proofs import Proof, differing
 from sobercrow.desktop import tokens
-from sobercrow.desktop.canvas.layers import ArtworkLayer, PictureLayer, Showing
+from sobercrow.desktop.canvas.artwork_layer import ArtworkLayer
+from sobercrow.desktop.canvas.layers import PictureLayer
+from sobercrow.desktop.canvas.scene import Showing
 from sobercrow.desktop.canvas.view import Canvas
 from sobercrow.desktop.controls import button, label
 from sobercrow.desktop.document import Document

@@ -24,7 +24,7 @@ from sobercrow import __version__
 from sobercrow.core.artwork.hit import anchors_in
 from sobercrow.core.artwork.proofs import Proof
 from sobercrow.desktop import tokens
-from sobercrow.desktop.canvas.layers import Showing
+from sobercrow.desktop.canvas.scene import Showing
 from sobercrow.desktop.canvas.view import Canvas
 from sobercrow.desktop.command_table import command_table
 from sobercrow.desktop.commands import HELD_KEYS, MENUS, Command

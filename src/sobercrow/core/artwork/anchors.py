@@ -5,7 +5,8 @@ Anchors are named by shape, contour and place; edits are functions from artwork 
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections import Counter
+from collections.abc import Callable, Collection, Iterable
 from dataclasses import replace
 from typing import Final, Literal, NamedTuple
 
@@ -55,8 +56,10 @@ def _change_contours(
     """
     places: dict[tuple[int, int], set[int]] = {}
     for ref in refs:
-        anchor_contour(artwork, ref)
         places.setdefault((ref.shape, ref.contour), set()).add(ref.anchor)
+    for (s, c), chosen in places.items():
+        anchor_contour(artwork, AnchorRef(s, c, min(chosen)))
+        anchor_contour(artwork, AnchorRef(s, c, max(chosen)))
     touched = {shape for shape, _ in places}
 
     def change_shape(index: int, shape: Shape) -> Shape | None:
@@ -71,6 +74,15 @@ def _change_contours(
         return replace(shape, contours=tuple(c for c in changed if c is not None))
 
     return change_shapes(artwork, change_shape)
+
+
+def whole_shapes(artwork: Artwork, refs: Collection[AnchorRef]) -> frozenset[int] | None:
+    """Return the shapes that anchors belong to if they are all the anchors of them; else None."""
+    counts = Counter(ref.shape for ref in refs)
+    shapes = artwork.shapes
+    if not counts or any(s >= len(shapes) or shapes[s].anchor_count != count for s, count in counts.items()):
+        return None
+    return frozenset(counts)
 
 
 def move_anchors(artwork: Artwork, refs: Iterable[AnchorRef], dx_px: float, dy_px: float) -> Artwork:

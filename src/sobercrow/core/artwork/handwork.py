@@ -8,7 +8,6 @@ from dataclasses import dataclass, replace
 import shapely
 from shapely.geometry import box
 
-from sobercrow.core.artwork.hit import shape_bounds
 from sobercrow.core.artwork.model import Artwork, Layer, Shape
 from sobercrow.core.geometry.offset import region_of
 
@@ -68,7 +67,7 @@ def with_handwork(traced: Artwork, handwork: Handwork | None) -> Artwork:
 
 
 def _gives_way(shape: Shape, areas: Iterable[shapely.Geometry]) -> bool:
-    frame = box(*shape_bounds(shape))
+    frame = box(*shape.bounds())
     near = [area for area in areas if area.intersects(frame)]
     if not near:
         return False

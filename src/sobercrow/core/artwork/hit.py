@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
 from typing import Literal
 
 import numpy as np
 
-from sobercrow.core.arrays import F64
 from sobercrow.core.artwork.anchors import ANCHOR, HANDLE_IN, HANDLE_OUT, NO_HANDLE_PX, AnchorRef
-from sobercrow.core.artwork.model import Artwork, Shape
+from sobercrow.core.artwork.model import Artwork
+from sobercrow.core.artwork.table import anchor_table
 from sobercrow.core.geometry import bezier
 from sobercrow.core.geometry.contour import Contour
 
@@ -27,12 +26,6 @@ class CurvePlace:
     curve: int
     t: float
     distance_px: float
-
-
-@lru_cache(maxsize=65536)
-def shape_bounds(shape: Shape) -> Frame:
-    """Return a shape's bounds; kept, since artwork shares its shapes from edit to edit."""
-    return shape.bounds()
 
 
 def _in_frame(x: float, y: float, frame: Frame, margin: float = 0.0) -> bool:
@@ -53,7 +46,7 @@ def shape_at(artwork: Artwork, x: float, y: float, reach_px: float = 0.0) -> int
     shapes = artwork.shapes
     for index in range(len(shapes) - 1, -1, -1):
         shape = shapes[index]
-        if not _in_frame(x, y, shape_bounds(shape), reach_px):
+        if not _in_frame(x, y, shape.bounds(), reach_px):
             continue
         if shape.stroke_px is None and sum(_crossings(c, x, y) for c in shape.contours) % 2 == 1:
             return index
@@ -68,7 +61,7 @@ def shapes_in(artwork: Artwork, frame: Frame) -> frozenset[int]:
     left, top, right, bottom = frame
     found: set[int] = set()
     for index, shape in enumerate(artwork.shapes):
-        b = shape_bounds(shape)
+        b = shape.bounds()
         if b[0] >= left and b[1] >= top and b[2] <= right and b[3] <= bottom:
             found.add(index)
     return frozenset(found)
@@ -76,44 +69,34 @@ def shapes_in(artwork: Artwork, frame: Frame) -> frozenset[int]:
 
 def anchors_in(artwork: Artwork, frame: Frame) -> frozenset[AnchorRef]:
     """Return the anchors within a frame."""
-    left, top, right, bottom = frame
-    found: set[AnchorRef] = set()
-    for s, shape in enumerate(artwork.shapes):
-        b = shape_bounds(shape)
-        if b[0] > right or b[1] > bottom or b[2] < left or b[3] < top:
-            continue
-        for c, contour in enumerate(shape.contours):
-            x, y = contour.anchors[:, 0], contour.anchors[:, 1]
-            inside = (x >= left) & (x <= right) & (y >= top) & (y <= bottom)
-            found.update(AnchorRef(s, c, int(k)) for k in np.flatnonzero(inside))
-    return frozenset(found)
+    table = anchor_table(artwork)
+    return frozenset(AnchorRef(*name) for name in table.names[table.within(frame)].tolist())
 
 
 def anchor_at(artwork: Artwork, x: float, y: float, reach_px: float) -> AnchorRef | None:
     """Return the nearest anchor within reach of a point."""
-    best: tuple[float, AnchorRef] | None = None
-    for ref in anchors_in(artwork, (x - reach_px, y - reach_px, x + reach_px, y + reach_px)):
-        px, py = artwork.shapes[ref.shape].contours[ref.contour].anchors[ref.anchor]
-        away = float(np.hypot(px - x, py - y))
-        if away <= reach_px and (best is None or away < best[0]):
-            best = (away, ref)
-    return best[1] if best else None
+    table = anchor_table(artwork)
+    near = table.within((x - reach_px, y - reach_px, x + reach_px, y + reach_px))
+    away = np.hypot(*(table.points[near, 1] - (x, y)).T)
+    if not len(near) or away.min() > reach_px:
+        return None
+    return AnchorRef(*table.names[near[np.argmin(away)]].tolist())
 
 
 def handle_at(
     artwork: Artwork, refs: frozenset[AnchorRef], x: float, y: float, reach_px: float
 ) -> tuple[AnchorRef, Literal[0, 2]] | None:
     """Return the nearest handle, of the given anchors only, within reach of a point."""
-    best: tuple[float, AnchorRef, Literal[0, 2]] | None = None
+    table = anchor_table(artwork)
+    rows = table.rows(refs)
+    points = table.points[rows]
     sides: tuple[Literal[0], Literal[2]] = (HANDLE_IN, HANDLE_OUT)
-    for ref in refs:
-        points: F64 = artwork.shapes[ref.shape].contours[ref.contour].points[ref.anchor]
-        for side in sides:
-            if np.linalg.norm(points[side] - points[ANCHOR]) <= NO_HANDLE_PX:
-                continue
-            away = float(np.hypot(points[side, 0] - x, points[side, 1] - y))
-            if away <= reach_px and (best is None or away < best[0]):
-                best = (away, ref, side)
+    best: tuple[float, AnchorRef, Literal[0, 2]] | None = None
+    for side in sides:
+        arm = np.hypot(*(points[:, side] - points[:, ANCHOR]).T)
+        away = np.where(arm > NO_HANDLE_PX, np.hypot(*(points[:, side] - (x, y)).T), np.inf)
+        if len(rows) and away.min() <= reach_px and (best is None or away.min() < best[0]):
+            best = float(away.min()), AnchorRef(*table.names[rows[np.argmin(away)]].tolist()), side
     return (best[1], best[2]) if best else None
 
 
@@ -121,7 +104,7 @@ def curve_at(artwork: Artwork, x: float, y: float, reach_px: float) -> CurvePlac
     """Return the nearest place on any curve within reach of a point."""
     best: CurvePlace | None = None
     for s, shape in enumerate(artwork.shapes):
-        if not _in_frame(x, y, shape_bounds(shape), reach_px):
+        if not _in_frame(x, y, shape.bounds(), reach_px):
             continue
         for c, contour in enumerate(shape.contours):
             curve, t, away = bezier.nearest(contour.curves(), (x, y))

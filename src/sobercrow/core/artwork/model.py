@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, replace
-from typing import Self
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
+from typing import Any, Self
 
 from sobercrow.core.arrays import F64
 from sobercrow.core.geometry.contour import AnchorKind, Contour
@@ -23,6 +24,7 @@ class Shape:
     contours: tuple[Contour, ...]
     fill: str = "#000000"
     stroke_px: float | None = None
+    _box: tuple[float, float, float, float] | None = field(default=None, init=False, repr=False, compare=False)
 
     def __post_init__(self) -> None:
         """Raise ValueError for a shape without contours or a fill that is not #rrggbb."""
@@ -44,10 +46,14 @@ class Shape:
         return sum(int((c.kinds == AnchorKind.CORNER).sum()) for c in self.contours)
 
     def bounds(self) -> tuple[float, float, float, float]:
-        """Return left, top, right, bottom in picture pixels."""
-        every, half = [c.bounds() for c in self.contours], 0.5 * (self.stroke_px or 0.0)
-        left, top = min(b[0] for b in every) - half, min(b[1] for b in every) - half
-        return left, top, max(b[2] for b in every) + half, max(b[3] for b in every) + half
+        """Return left, top, right, bottom in picture pixels; worked out once."""
+        if self._box is None:
+            every, half = [c.bounds() for c in self.contours], 0.5 * (self.stroke_px or 0.0)
+            left, top = min(b[0] for b in every) - half, min(b[1] for b in every) - half
+            box = left, top, max(b[2] for b in every) + half, max(b[3] for b in every) + half
+            object.__setattr__(self, "_box", box)
+            return box
+        return self._box
 
     def edges(self, spacing_px: float) -> list[F64]:
         """Return the closed lines (n, 2) that bound what is inked, their points about so far apart or nearer."""
@@ -85,16 +91,27 @@ class Artwork:
     width_px: float
     height_px: float
     dpi: float
+    _worked_out: dict[str, Any] = field(default_factory=dict, init=False, repr=False, compare=False)
+
+    def once(self, name: str, work: Callable[[Self], Any]) -> Any:
+        """Return what `work` makes of the artwork, worked out once and kept under a name."""
+        if name not in self._worked_out:
+            self._worked_out[name] = work(self)
+        return self._worked_out[name]
 
     @property
     def shapes(self) -> tuple[Shape, ...]:
         """All shapes, lowest first."""
-        return tuple(shape for layer in self.layers for shape in layer.shapes)
+        made: tuple[Shape, ...] = self.once(
+            "shapes", lambda artwork: tuple(shape for layer in artwork.layers for shape in layer.shapes)
+        )
+        return made
 
     @property
     def anchor_count(self) -> int:
         """Number of anchors in all."""
-        return sum(shape.anchor_count for shape in self.shapes)
+        count: int = self.once("anchors", lambda artwork: sum(shape.anchor_count for shape in artwork.shapes))
+        return count
 
     @property
     def corner_count(self) -> int:

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from enum import IntEnum
+from typing import Self
 
 import numpy as np
 
@@ -42,6 +43,7 @@ class Contour:
     kinds: U8
     closed: bool = True
     form: Form | None = None
+    _box: tuple[float, float, float, float] | None = field(default=None, init=False, repr=False)
 
     def __post_init__(self) -> None:
         """Copy to read-only arrays; raise ValueError for wrong shapes or values that are not finite."""
@@ -88,11 +90,16 @@ class Contour:
         return float(bezier.areas(self.curves()).sum())
 
     def bounds(self) -> tuple[float, float, float, float]:
-        """Return left, top, right, bottom."""
-        if len(self) == 1 and not self.closed:
-            x, y = self.anchors[0]
-            return x, y, x, y
-        return bezier.bounds(self.curves())
+        """Return left, top, right, bottom; worked out once."""
+        if self._box is None:
+            if len(self) == 1 and not self.closed:
+                x, y = (float(v) for v in self.anchors[0])
+                box = x, y, x, y
+            else:
+                box = bezier.bounds(self.curves())
+            object.__setattr__(self, "_box", box)
+            return box
+        return self._box
 
     def sampled(self, spacing_px: float) -> F64:
         """Return points on the contour, (k, 2), about `spacing_px` apart or nearer."""
@@ -120,4 +127,13 @@ class Contour:
     def moved(self, dx: float, dy: float) -> Contour:
         """Return the contour shifted."""
         form = None if self.form is None else self.form.moved(dx, dy)
-        return Contour(self.points + np.array((dx, dy)), self.kinds, self.closed, form)
+        return self._with_points(self.points + np.array((dx, dy)), form)
+
+    def _with_points(self, points: F64, form: Form | None) -> Self:
+        """The same with other points, which are known to be right and are nobody else's."""
+        points.setflags(write=False)
+        made = object.__new__(type(self))
+        for name, value in (("points", points), ("kinds", self.kinds), ("closed", self.closed), ("form", form)):
+            object.__setattr__(made, name, value)
+        object.__setattr__(made, "_box", None)
+        return made

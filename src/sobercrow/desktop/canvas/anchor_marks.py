@@ -2,125 +2,152 @@
 
 from __future__ import annotations
 
-import numpy as np
-from PySide6.QtCore import QLineF, QPointF, QRectF
-from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
+from dataclasses import replace
+from functools import lru_cache
 
+import numpy as np
+from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QImage, QPainter, QPen, QPolygonF
+
+from sobercrow.core.arrays import F64, I64
 from sobercrow.core.artwork.anchors import ANCHOR, HANDLE_IN, HANDLE_OUT, NO_HANDLE_PX, AnchorRef
-from sobercrow.core.artwork.hit import shape_bounds
-from sobercrow.core.geometry.contour import AnchorKind, Contour
+from sobercrow.core.artwork.table import AnchorTable, anchor_table, table_of
+from sobercrow.core.geometry.contour import AnchorKind
 from sobercrow.desktop import tokens
-from sobercrow.desktop.canvas.layers import Scene
+from sobercrow.desktop.canvas.artwork_layer import carried
+from sobercrow.desktop.canvas.scene import Scene
+from sobercrow.desktop.canvas.still import Still
 from sobercrow.desktop.theme import palette
 
-MOST_MARKS = 3000
+MOST_MARKS = 2500
 """More anchors than this on screen are too dense to be told apart; they are shown once one zooms in."""
+MOST_HANDLES = 400
+"""Handles of more chosen anchors than this in view are a thicket; they are shown once one zooms in."""
+WAYS = 128
+"""Marks are painted once in so many directions."""
+FLAG = 3
+SPRITE_PX = 40
 
 
 class AnchorLayer:
     """Anchors, the handles of the chosen ones, and the flag at each contour's first anchor."""
 
+    def __init__(self) -> None:
+        """Start with nothing kept."""
+        self._still, self._held = Still(), Still()
+        self._rows: tuple[AnchorTable, frozenset[AnchorRef], I64] | None = None
+
     def paint(self, painter: QPainter, scene: Scene, chosen: frozenset[AnchorRef]) -> bool:
         """Paint all anchors in view; returns False if they were too many to show."""
-        left, top, right, bottom = scene.visible()
-        seen: list[tuple[AnchorRef, Contour]] = []
-        for s, shape in enumerate(scene.artwork.shapes):
-            box = shape_bounds(shape)
-            if box[0] > right or box[1] > bottom or box[2] < left or box[3] < top:
-                continue
-            for c, contour in enumerate(shape.contours):
-                x, y = contour.anchors[:, 0], contour.anchors[:, 1]
-                inside = np.flatnonzero((x >= left) & (x <= right) & (y >= top) & (y <= bottom))
-                seen += [(AnchorRef(s, c, int(k)), contour) for k in inside]
-                if len(seen) > MOST_MARKS:
-                    return False
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        for ref, contour in seen:
-            if ref in chosen:
-                self._handles(painter, scene, contour.points[ref.anchor])
-        for ref, contour in seen:
-            self._anchor(painter, scene, contour, ref.anchor, ref in chosen)
+        table = anchor_table(scene.base)
+        rows = self._rows_of(table, chosen)
+        if len(table.within(scene.visible())) > MOST_MARKS:
+            return False
+        lifted, live = scene.lifted, scene.live
+        owner = table.names[:, 0]
+        if lifted is not None:
+            held = np.isin(owner, list(lifted.shapes))
+            self._paint_still(self._held, painter, replace(carried(scene, lifted), moving=True), table, rows, held)
+        else:
+            held = (owner >= live.start) & (owner < live.stop)
+        self._paint_still(self._still, painter, scene, table, rows, ~held)
+        if live:
+            moving = table_of(scene.artwork.shapes[live.start : live.stop], live.start)
+            _paint_marks(painter, scene, moving, np.arange(len(moving.kinds)), moving.rows(chosen))
         return True
 
-    @staticmethod
-    def _handles(painter: QPainter, scene: Scene, points: np.ndarray) -> None:
-        painter.setPen(QPen(QColor(palette().accent), 1.0))
-        anchor = scene.on_screen(*points[ANCHOR])
-        for side in (HANDLE_IN, HANDLE_OUT):
-            if np.linalg.norm(points[side] - points[ANCHOR]) <= NO_HANDLE_PX:
-                continue
-            end = scene.on_screen(*points[side])
-            line = QLineF(anchor, end)
-            painter.drawLine(line)
-            if line.length() > 0:
-                across = QPointF(-line.dy(), line.dx()) / line.length() * tokens.HANDLE_BAR_PX
-                painter.setPen(QPen(QColor(palette().accent), 1.8))
-                painter.drawLine(QLineF(end - across, end + across))
-                painter.setPen(QPen(QColor(palette().accent), 1.0))
+    def _rows_of(self, table: AnchorTable, chosen: frozenset[AnchorRef]) -> I64:
+        kept = self._rows
+        if kept is None or kept[0] is not table or kept[1] is not chosen:
+            kept = self._rows = (table, chosen, table.rows(chosen))
+        return kept[2]
 
     @staticmethod
-    def _anchor(painter: QPainter, scene: Scene, contour: Contour, place: int, chosen: bool) -> None:
-        at = scene.on_screen(*contour.anchors[place])
-        back, ahead = _directions(contour, place)
-        accent = QColor(tokens.LIGHT.accent)
-        fill = accent if chosen else QColor(tokens.LIGHT.page)
-        painter.setPen(QPen(accent, 1.2))
-        painter.setBrush(fill)
-        size = tokens.ANCHOR_PX
-        if contour.kinds[place] == AnchorKind.CORNER:
-            out = back - ahead  # points out of the corner, along its bisector
-            length = float(np.hypot(*out))
-            out = out / length if length > 1e-9 else np.array([0.0, -1.0])
-            side = np.array([-out[1], out[0]])
-            tip, base = out * size * 1.3, -out * size * 0.7
-            corners = [tip, base + side * size, base - side * size]
-            painter.drawPolygon(QPolygonF([at + QPointF(*corner) for corner in corners]))
-        else:
-            along = back + ahead
-            length = float(np.hypot(*along))
-            along = along / length if length > 1e-9 else np.array([1.0, 0.0])
-            _bar(painter, at, along, size, gap=contour.kinds[place] == AnchorKind.EVEN)
-        if place == 0:
-            _flag(painter, at, ahead, accent)
+    def _paint_still(
+        still: Still, painter: QPainter, scene: Scene, table: AnchorTable, chosen: I64, which: np.ndarray
+    ) -> None:
+        first = int(which.argmax()) if which.any() else -1
+        key = (table, chosen, first, int(which.sum()), palette())
+        rows = np.flatnonzero(which)
+        still.paint(painter, scene, key, lambda to, seen: _paint_marks(to, seen, table, rows, chosen))
 
 
-def _directions(contour: Contour, place: int) -> tuple[np.ndarray, np.ndarray]:
-    """Unit directions of travel into and out of an anchor."""
-    handle_in, anchor, handle_out = contour.points[place]
-
-    def unit(*candidates: np.ndarray) -> np.ndarray:
-        for vector in candidates:
-            length = np.hypot(*vector)
-            if length > NO_HANDLE_PX:
-                return np.asarray(vector / length)
-        return np.zeros(2)
-
-    n = len(contour)
-    before, after = contour.points[place - 1], contour.points[(place + 1) % n]
-    return (
-        unit(anchor - handle_in, anchor - before[HANDLE_OUT], anchor - before[ANCHOR]),
-        unit(handle_out - anchor, after[HANDLE_IN] - anchor, after[ANCHOR] - anchor),
-    )
-
-
-def _bar(painter: QPainter, at: QPointF, along: np.ndarray, size: float, gap: bool) -> None:
+def _paint_marks(painter: QPainter, scene: Scene, table: AnchorTable, rows: I64, chosen: I64) -> None:
+    """Paint some rows of a table, of which the chosen ones are filled and have their handles shown."""
+    seen = np.intersect1d(table.within(scene.visible()), rows, assume_unique=True)
+    picked = np.isin(seen, chosen)
     painter.save()
-    painter.translate(at)
-    painter.rotate(float(np.degrees(np.arctan2(along[1], along[0]))))
-    if gap:
-        painter.drawRoundedRect(QRectF(-size * 1.4, -size * 0.5, size * 1.0, size), 1.5, 1.5)
-        painter.drawRoundedRect(QRectF(size * 0.4, -size * 0.5, size * 1.0, size), 1.5, 1.5)
-    else:
-        painter.drawRoundedRect(QRectF(-size * 1.2, -size * 0.5, size * 2.4, size), 2.0, 2.0)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    if picked.sum() <= MOST_HANDLES:
+        for points in table.points[seen[picked]]:
+            _paint_handles(painter, scene, points)
+    camera = scene.camera
+    places = (table.points[seen, ANCHOR] - (camera.x, camera.y)) * camera.zoom + (scene.width / 2, scene.height / 2)
+    into, out, kinds = table.into[seen], table.out[seen], table.kinds[seen].astype(np.int64)
+    corner = kinds == AnchorKind.CORNER
+    ways = _quantized(np.where(corner[:, None], into - out, into + out), corner)
+    ratio = painter.device().devicePixelRatioF()
+    half = SPRITE_PX / 2
+    for (x, y), kind, way, is_chosen in zip(
+        (places - half).tolist(), kinds.tolist(), ways.tolist(), picked.tolist(), strict=True
+    ):
+        painter.drawImage(QPointF(round(x), round(y)), _sprite(kind, way, is_chosen, ratio))
+    first = table.names[seen, 2] == 0
+    flags = _quantized(out[first], np.zeros(int(first.sum()), dtype=np.bool_))
+    for (x, y), way in zip((places[first] - half).tolist(), flags.tolist(), strict=True):
+        painter.drawImage(QPointF(round(x), round(y)), _sprite(FLAG, way, False, ratio))
     painter.restore()
 
 
-def _flag(painter: QPainter, at: QPointF, ahead: np.ndarray, colour: QColor) -> None:
-    """A pennant on a pole beside the anchor, its tip in the direction of travel."""
-    side = np.array([ahead[1], -ahead[0]])
-    foot, top = at + QPointF(*(side * 6)), at + QPointF(*(side * 16))
-    painter.setPen(QPen(colour, 1.2))
-    painter.drawLine(QLineF(foot, top))
-    painter.setBrush(colour)
-    tip = at + QPointF(*(side * 13 + ahead * 8))
-    painter.drawPolygon(QPolygonF([top, tip, at + QPointF(*(side * 10))]))
+def _quantized(ways: F64, upwards: np.ndarray) -> I64:
+    """The number of each direction; where there is none, level, or upwards."""
+    angle = np.arctan2(ways[:, 1], ways[:, 0])
+    nowhere = np.hypot(ways[:, 0], ways[:, 1]) < 1e-9
+    angle[nowhere] = np.where(upwards[nowhere], -0.5 * np.pi, 0.0)
+    return np.asarray(np.rint(angle / (2 * np.pi) * WAYS).astype(np.int64) % WAYS)
+
+
+def _paint_handles(painter: QPainter, scene: Scene, points: F64) -> None:
+    painter.setPen(QPen(QColor(palette().accent), 1.0))
+    anchor = scene.on_screen(*points[ANCHOR])
+    for side in (HANDLE_IN, HANDLE_OUT):
+        if np.linalg.norm(points[side] - points[ANCHOR]) <= NO_HANDLE_PX:
+            continue
+        end = scene.on_screen(*points[side])
+        line = QLineF(anchor, end)
+        painter.drawLine(line)
+        if line.length() > 0:
+            across = QPointF(-line.dy(), line.dx()) / line.length() * tokens.HANDLE_BAR_PX
+            painter.setPen(QPen(QColor(palette().accent), 1.8))
+            painter.drawLine(QLineF(end - across, end + across))
+            painter.setPen(QPen(QColor(palette().accent), 1.0))
+
+
+@lru_cache(maxsize=8 * WAYS)
+def _sprite(kind: int, way: int, chosen: bool, ratio: float) -> QImage:
+    """One mark in one direction, in the middle of a small transparent picture."""
+    image = QImage(round(SPRITE_PX * ratio), round(SPRITE_PX * ratio), QImage.Format.Format_ARGB32_Premultiplied)
+    image.setDevicePixelRatio(ratio)
+    image.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(image)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.translate(SPRITE_PX / 2, SPRITE_PX / 2)
+    painter.rotate(360.0 * way / WAYS)
+    accent = QColor(tokens.LIGHT.accent)
+    painter.setPen(QPen(accent, 1.2))
+    painter.setBrush(accent if chosen or kind == FLAG else QColor(tokens.LIGHT.page))
+    size = tokens.ANCHOR_PX
+    if kind == AnchorKind.CORNER:  # its tip points out of the corner
+        painter.drawPolygon(
+            QPolygonF([QPointF(1.3 * size, 0), QPointF(-0.7 * size, size), QPointF(-0.7 * size, -size)])
+        )
+    elif kind == AnchorKind.EVEN:
+        painter.drawRoundedRect(QRectF(-size * 1.4, -size * 0.5, size * 1.0, size), 1.5, 1.5)
+        painter.drawRoundedRect(QRectF(size * 0.4, -size * 0.5, size * 1.0, size), 1.5, 1.5)
+    elif kind == AnchorKind.SMOOTH:
+        painter.drawRoundedRect(QRectF(-size * 1.2, -size * 0.5, size * 2.4, size), 2.0, 2.0)
+    else:  # a pennant on a pole beside the anchor, its tip in the direction of travel
+        painter.drawLine(QLineF(0, -6, 0, -16))
+        painter.drawPolygon(QPolygonF([QPointF(0, -16), QPointF(8, -13), QPointF(0, -10)]))
+    painter.end()
+    return image

@@ -3,90 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
-from enum import Enum
 
 import numpy as np
-from PySide6.QtCore import QLineF, QPointF, QRectF, QSizeF, Qt
+from PySide6.QtCore import QLineF, QRectF, QSizeF, Qt
 from PySide6.QtGui import QBrush, QColor, QImage, QPainter, QPainterPath, QPen, QPolygonF, QTransform
 
 from sobercrow.core.arrays import F64
-from sobercrow.core.artwork.hit import shape_bounds
-from sobercrow.core.artwork.model import Artwork, Shape
-from sobercrow.core.cleanup.sheet import SheetMap
+from sobercrow.core.artwork.model import Shape
 from sobercrow.core.settings import px_to_mm
 from sobercrow.desktop import tokens
-from sobercrow.desktop.canvas.camera import Camera
-from sobercrow.desktop.presentation import Presentation, Pyramid, ink_image, paint_shape, shape_path
-from sobercrow.desktop.state import Selection
+from sobercrow.desktop.canvas.scene import Scene, Showing
+from sobercrow.desktop.presentation import Pyramid, ink_image
 from sobercrow.desktop.theme import palette
-
-MOST_SOFT_ANCHORS = 8000
-"""Artwork with more anchors is filled without soft edges while the view moves."""
-
-
-class Showing(Enum):
-    """What a side of the canvas shows."""
-
-    SOURCE = "Brought in"
-    CLEANED = "Cleaned"
-    SHADE = "Shade"
-    INKS = "Inks"
-    SOLO = "One ink"
-    ERROR = "Colour error"
-    FILLED = "Filled"
-    OUTLINE = "Outline"
-    OVER = "Over drawing"
-    DEVIATION = "Deviation"
-    PROOF = "Proof"
-
-
-@dataclass(frozen=True, slots=True)
-class Scene:
-    """All a layer needs to paint one frame.
-
-    `threshold` is that of one ink while nothing but it decides, `solo` the ink shown alone.
-    `place` leads from pixels of the picture brought in to those of what is shown: the cleaned picture, or the
-    picture brought in itself. `sheet_rect` is the whole sheet without its crop, in pixels of what is shown.
-    """
-
-    presentation: Presentation
-    artwork: Artwork
-    threshold: int | None
-    solo: int | None
-    place: SheetMap
-    sheet_rect: QRectF
-    camera: Camera
-    width: float
-    height: float
-    selection: Selection
-    moving: bool = False
-
-    @property
-    def page_rect(self) -> QRectF:
-        """The picture shown, in its own pixels."""
-        return QRectF(0, 0, self.place.width, self.place.height)
-
-    def on_screen(self, x: float, y: float) -> QPointF:
-        """Where a picture point lies on screen."""
-        return QPointF(*self.camera.to_screen(x, y, self.width, self.height))
-
-    def rect_on_screen(self, rect: QRectF) -> QRectF:
-        """Where a rectangle of picture pixels lies on screen."""
-        return QRectF(self.on_screen(rect.left(), rect.top()), self.on_screen(rect.right(), rect.bottom()))
-
-    def to_picture(self, painter: QPainter) -> None:
-        """Let a painter paint in picture pixels from now on."""
-        painter.translate(self.width / 2, self.height / 2)
-        painter.scale(self.camera.zoom, self.camera.zoom)
-        painter.translate(-self.camera.x, -self.camera.y)
-
-    def visible(self) -> tuple[float, float, float, float]:
-        """The part of the picture in view: left, top, right, bottom."""
-        return (
-            *self.camera.to_picture(0, 0, self.width, self.height),
-            *self.camera.to_picture(self.width, self.height, self.width, self.height),
-        )
 
 
 class PictureLayer:
@@ -218,44 +146,6 @@ class SpeckLayer:
         painter.drawPath(path)
 
 
-class ArtworkLayer:
-    """Shapes, filled or in outline. Paths are kept from frame to frame, by shape."""
-
-    def __init__(self) -> None:
-        """Start with nothing kept."""
-        self._paths: dict[int, tuple[Shape, QPainterPath]] = {}
-
-    def path(self, shape: Shape) -> QPainterPath:
-        """The path of a shape, in picture pixels."""
-        kept = self._paths.get(id(shape))
-        if kept is None or kept[0] is not shape:
-            kept = (shape, shape_path(shape))
-            self._paths[id(shape)] = kept
-        return kept[1]
-
-    def paint(self, painter: QPainter, scene: Scene, filled: bool, outlined: bool, colour: str | None = None) -> None:
-        """Paint the shapes in view, all in one colour if it is given."""
-        if len(self._paths) > 4 * len(scene.artwork.shapes) + 64:
-            self._paths.clear()
-        left, top, right, bottom = scene.visible()
-        painter.save()
-        # while much artwork is moving, quick frames are worth more than soft edges
-        soft = not (scene.moving and filled and scene.artwork.anchor_count > MOST_SOFT_ANCHORS)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing, soft)
-        scene.to_picture(painter)
-        pen = QPen(QColor(tokens.LIGHT.accent), 1.0)  # thicker ones take the painter six times as long
-        pen.setCosmetic(True)
-        for shape in scene.artwork.shapes:
-            box = shape_bounds(shape)
-            if box[0] > right or box[1] > bottom or box[2] < left or box[3] < top:
-                continue
-            if filled:
-                paint_shape(painter, shape, self.path(shape), QColor(colour or shape.fill))
-            if outlined:
-                painter.strokePath(self.path(shape), pen)
-        painter.restore()
-
-
 class RibbonLayer:
     """How far the artwork's edge is from the drawn border: a ribbon along it, wider and darker where it is further."""
 
@@ -279,9 +169,12 @@ class ChosenLayer:
     def paint(self, painter: QPainter, scene: Scene) -> None:
         """Paint the marks of the chosen shapes."""
         shapes = scene.artwork.shapes
-        boxes = [shape_bounds(shapes[s]) for s in scene.selection.shapes if s < len(shapes)]
+        boxes = [shapes[s].bounds() for s in scene.selection.shapes if s < len(shapes)]
         if not boxes:
             return
+        if scene.lifted is not None:
+            dx, dy = scene.lifted.dx, scene.lifted.dy
+            boxes = [(b[0] + dx, b[1] + dy, b[2] + dx, b[3] + dy) for b in boxes]
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(QPen(QColor(palette().accent), 1.6))
         for box in boxes if len(boxes) <= 200 else []:
@@ -315,7 +208,7 @@ def _crop_marks(painter: QPainter, rect: QRectF) -> None:
 
 def union_box(shapes: Iterable[Shape]) -> tuple[float, float, float, float] | None:
     """The box around shapes, or None without any."""
-    boxes = [shape_bounds(s) for s in shapes]
+    boxes = [s.bounds() for s in shapes]
     if not boxes:
         return None
     return (min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes))

@@ -11,7 +11,7 @@ from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
 from sobercrow.core.settings import Point
 from sobercrow.desktop import tokens
-from sobercrow.desktop.canvas.layers import Scene, Showing
+from sobercrow.desktop.canvas.scene import Scene, Showing
 from sobercrow.desktop.theme import palette
 
 MAGNIFIER_PX = 132

@@ -65,6 +65,18 @@ def _preview(canvas: Canvas, start: Pointer, edit: Callable[[Pointer], Artwork])
             canvas.show_preview(edit(pointer))
 
 
+def _carry(
+    canvas: Canvas, start: Pointer, shapes: frozenset[int]
+) -> Generator[None, Pointer, tuple[float, float] | None]:
+    """Carry whole shapes until the pointer is let go; returns how far, or None after a mere click."""
+    pointer = start
+    while not pointer.released:
+        pointer = yield
+        if canvas.lifted is not None or _far(start.at, pointer.at):
+            canvas.lift(shapes, pointer.x - start.x, pointer.y - start.y)
+    return (pointer.x - start.x, pointer.y - start.y) if canvas.lifted is not None else None
+
+
 def choose(canvas: Canvas, start: Pointer) -> Drag:
     """Choose shapes by click or frame, Shift adds and removes; drag moves the chosen ones."""
     document, artwork = canvas.document, canvas.document.artwork
@@ -82,10 +94,9 @@ def choose(canvas: Canvas, start: Pointer) -> Drag:
     elif under not in chosen:
         document.choose(shapes=frozenset({under}))
     moved = document.selection.shapes
-    if moved:
-        yield from _preview(canvas, start, lambda p: edits.move_shapes(artwork, moved, p.x - start.x, p.y - start.y))
-    if canvas.preview is not None:
-        document.refine("Move shapes", canvas.preview)
+    carried = (yield from _carry(canvas, start, moved)) if moved else None
+    if carried is not None:
+        document.edit("Move shapes", edits.move_shapes, moved, *carried)
     elif not start.shift:
         document.choose(shapes=frozenset({under}))
 
@@ -126,11 +137,17 @@ def _drag_anchors(canvas: Canvas, start: Pointer, anchor: AnchorRef) -> Drag:
     elif anchor not in chosen:
         document.choose(anchors=frozenset({anchor}))
     moved = document.selection.anchors
-    if moved:
+    name = "Move anchors" if len(moved) > 1 else "Move anchor"
+    whole = anchors.whole_shapes(artwork, moved)
+    if whole is not None:
+        carried = yield from _carry(canvas, start, whole)
+        if carried is not None:
+            document.edit(name, edits.move_shapes, whole, *carried)
+            return
+    elif moved:
         yield from _preview(canvas, start, lambda p: anchors.move_anchors(artwork, moved, p.x - start.x, p.y - start.y))
     if canvas.preview is not None:
-        many = len(document.selection.anchors) > 1
-        document.refine("Move anchors" if many else "Move anchor", canvas.preview)
+        document.refine(name, canvas.preview)
     elif not start.shift:
         document.choose(anchors=frozenset({anchor}))
 

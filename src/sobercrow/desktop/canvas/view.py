@@ -20,18 +20,11 @@ from sobercrow.core.settings import ASSUMED_DPI, Point
 from sobercrow.desktop import tokens
 from sobercrow.desktop.canvas import ink_tools, overlays, tools, touch_tools
 from sobercrow.desktop.canvas.anchor_marks import AnchorLayer
+from sobercrow.desktop.canvas.artwork_layer import ArtworkLayer
 from sobercrow.desktop.canvas.camera import Camera
 from sobercrow.desktop.canvas.ink_tools import InkBrush
-from sobercrow.desktop.canvas.layers import (
-    ArtworkLayer,
-    ChosenLayer,
-    PictureLayer,
-    RibbonLayer,
-    Scene,
-    Showing,
-    SpeckLayer,
-    union_box,
-)
+from sobercrow.desktop.canvas.layers import ChosenLayer, PictureLayer, RibbonLayer, SpeckLayer, union_box
+from sobercrow.desktop.canvas.scene import Lifted, Scene, Showing
 from sobercrow.desktop.canvas.tools import Drag, Pointer, Tool
 from sobercrow.desktop.canvas.touch_tools import Brush, Sketch
 from sobercrow.desktop.document import Document
@@ -81,6 +74,7 @@ class Canvas(QWidget):
         self.ruler: tuple[QPointF, QPointF, str] | None = None
         self._at: QPointF | None = None
         self.preview: Artwork | None = None
+        self.lifted: Lifted | None = None
         self.crop_preview: QRectF | None = None
         self.frame: QRectF | None = None
         self._drag: Drag | None = None
@@ -89,7 +83,7 @@ class Canvas(QWidget):
         self._settle = QTimer(self)
         self._settle.setSingleShot(True)
         self._settle.timeout.connect(self.update)
-        self._picture, self._artwork = PictureLayer(), ArtworkLayer()
+        self._picture, self._artwork, self._beyond_seam = PictureLayer(), ArtworkLayer(), ArtworkLayer()
         self._chosen, self._anchors, self._specks = ChosenLayer(), AnchorLayer(), SpeckLayer()
         self._ribbon = RibbonLayer()
         self.setMouseTracking(True)
@@ -129,7 +123,8 @@ class Canvas(QWidget):
             float(self.width()),
             float(self.height()),
             self.document.selection,
-            self._settle.isActive(),
+            self._settle.isActive() or self.lifted is not None,
+            self.lifted,
         )
 
     def _uncropped(self, results: Results) -> QRectF:
@@ -190,6 +185,11 @@ class Canvas(QWidget):
     def show_preview(self, artwork: Artwork) -> None:
         """Show artwork as it would become, while it is dragged."""
         self.preview = artwork
+        self.update()
+
+    def lift(self, shapes: frozenset[int], dx: float, dy: float) -> None:
+        """Show some shapes carried elsewhere, in picture pixels; nothing of them is worked out before they are laid."""
+        self.lifted = Lifted(shapes, dx, dy)
         self.update()
 
     def set_seam(self, share: float | None) -> None:
@@ -264,11 +264,11 @@ class Canvas(QWidget):
 
     def _opened(self) -> None:
         self._fit_next = True
-        self.preview = None
+        self.preview = self.lifted = None
         self.update()
 
     def _presented(self) -> None:
-        self.preview = None
+        self.preview = self.lifted = None
         if self._fit_next:
             self._fit_next = False
             self.fit()
@@ -288,13 +288,16 @@ class Canvas(QWidget):
         if scene is None:
             return
         if self.seam is None:
-            self._paint_side(painter, scene, self.showing)
+            self._paint_side(painter, scene, self.showing, self._artwork)
         else:
             x = round(self.seam * self.width())
-            for side, clip in ((self.other_side, (0, x)), (self.showing, (x, self.width() - x))):
+            for side, layer, left, right in (
+                (self.other_side, self._beyond_seam, 0, x),
+                (self.showing, self._artwork, x, self.width()),
+            ):
                 painter.save()
-                painter.setClipRect(clip[0], 0, clip[1], self.height())
-                self._paint_side(painter, scene, side)
+                painter.setClipRect(left, 0, right - left, self.height())
+                self._paint_side(painter, scene, side, layer)
                 painter.restore()
             painter.setPen(QPen(QColor(palette().text), 2))
             painter.drawLine(QLineF(x, 0, x, self.height()))
@@ -331,18 +334,19 @@ class Canvas(QWidget):
             overlays.paint_nib(painter, self._at, 0.5 * self.brush.width_px * scene.camera.zoom)
 
     def _paint_magnified(self, painter: QPainter, scene: Scene) -> None:
-        self._paint_side(painter, scene, self.showing)
+        self._paint_side(painter, scene, self.showing, ArtworkLayer())
         if self.corners is not None:
             overlays.paint_corners(painter, scene, self.corners)
 
-    def _paint_side(self, painter: QPainter, scene: Scene, showing: Showing) -> None:
+    def _paint_side(self, painter: QPainter, scene: Scene, showing: Showing, artwork: ArtworkLayer) -> None:
         if self.raw:
             self._picture.paint(painter, scene, Showing.SOURCE)
             return
         if self.crop_editing and showing is Showing.CLEANED:
             self._picture.paint(painter, scene, Showing.SOURCE)
         if showing is Showing.PROOF:
-            scene = scene if self.proof is None else replace(scene, artwork=self.proof)
+            if self.proof is not None:
+                scene = replace(scene, artwork=self.proof, presentation=scene.presentation.with_artwork(self.proof))
             showing = Showing.FILLED
         if showing in (Showing.FILLED, Showing.OUTLINE, Showing.DEVIATION):
             painter.fillRect(scene.rect_on_screen(scene.page_rect), QColor(palette().page))
@@ -352,12 +356,12 @@ class Canvas(QWidget):
             if self.peeking:
                 self._picture.paint(painter, scene, Showing.CLEANED)
             else:
-                self._artwork.paint(painter, scene, filled=True, outlined=False, colour=tokens.DEVIATION_FILL)
+                artwork.paint(painter, scene, filled=True, outlined=False, colour=tokens.DEVIATION_FILL)
             self._ribbon.paint(painter, scene)
         if showing in ARTWORK_VIEWS:
             if self.peeking:
                 self._picture.paint(painter, scene, Showing.CLEANED)
-            self._artwork.paint(
+            artwork.paint(
                 painter,
                 scene,
                 filled=showing is Showing.FILLED and not self.peeking,
@@ -451,7 +455,7 @@ class Canvas(QWidget):
                 drag.send(pointer)
         except StopIteration:
             self._drag = None
-            self.preview = None
+            self.preview = self.lifted = None
             self.update()
 
     def end_drag(self) -> bool:
@@ -461,7 +465,7 @@ class Canvas(QWidget):
             return False
         self._drag.close()
         self._drag = None
-        self.preview = self.frame = self.crop_preview = self.sketch = self.ruler = None
+        self.preview = self.lifted = self.frame = self.crop_preview = self.sketch = self.ruler = None
         self.update()
         return True
 

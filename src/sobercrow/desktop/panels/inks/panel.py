@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from sobercrow.core.inks.separation import OneInk
 from sobercrow.core.settings import InkKind
-from sobercrow.desktop.canvas.layers import Showing
+from sobercrow.desktop.canvas.scene import Showing
 from sobercrow.desktop.controls import Fold, Panel, choices, panel_column, row_of
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.panels.inks.one import OnePart

@@ -1,0 +1,93 @@
+"""The artwork on the canvas: filled, or in outline."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import replace
+
+from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen
+
+from sobercrow.core.artwork.model import Shape
+from sobercrow.desktop import tokens
+from sobercrow.desktop.canvas.scene import Lifted, Scene
+from sobercrow.desktop.canvas.still import Draw, Still
+from sobercrow.desktop.presentation import paint_shape, shape_path
+
+MOST_SOFT_ANCHORS = 8000
+"""Artwork with more anchors is filled without soft edges while the view moves."""
+
+
+def carried(scene: Scene, lifted: Lifted) -> Scene:
+    """The view in which what is lifted lies where it was carried to."""
+    camera = scene.camera
+    return replace(scene, camera=replace(camera, x=camera.x - lifted.dx, y=camera.y - lifted.dy))
+
+
+class ArtworkLayer:
+    """Shapes, filled or in outline. What stands still is kept as a picture; paths are kept by shape."""
+
+    def __init__(self) -> None:
+        """Start with nothing kept."""
+        self._paths: dict[int, tuple[Shape, QPainterPath]] = {}
+        self._below, self._above = Still(), Still()
+
+    def path(self, shape: Shape) -> QPainterPath:
+        """The path of a shape, in picture pixels."""
+        kept = self._paths.get(id(shape))
+        if kept is None or kept[0] is not shape:
+            kept = (shape, shape_path(shape))
+            self._paths[id(shape)] = kept
+        return kept[1]
+
+    def paint(self, painter: QPainter, scene: Scene, filled: bool, outlined: bool, colour: str | None = None) -> None:
+        """Paint the shapes in view, all in one colour if it is given."""
+        if len(self._paths) > 4 * len(scene.artwork.shapes) + 64:
+            self._paths.clear()
+        # while much artwork is moving, quick frames are worth more than soft edges
+        soft = not (scene.moving and filled and scene.artwork.anchor_count > MOST_SOFT_ANCHORS)
+        look = (filled, outlined, colour, soft)
+
+        def draw(which: Iterable[int]) -> Draw:
+            return lambda to, seen: self._draw(to, seen, which, *look)
+
+        count, lifted, live = len(scene.artwork.shapes), scene.lifted, scene.live
+        if lifted is not None:
+            rest = [k for k in range(count) if k not in lifted.shapes]
+            self._below.paint(painter, scene, (scene.base, lifted.shapes, *look), draw(rest))
+            seen = replace(carried(scene, lifted), moving=True)
+            self._above.paint(painter, seen, (scene.base, lifted.shapes, *look), draw(sorted(lifted.shapes)))
+            return
+        low, high = (live.start, live.stop) if live else (count, count)
+        self._below.paint(painter, scene, (scene.base, low, *look), draw(range(low)))
+        if live:
+            self._draw(painter, scene, live, *look)
+        if high < count:
+            self._above.paint(painter, scene, (scene.base, high, *look), draw(range(high, count)))
+
+    def _draw(
+        self,
+        painter: QPainter,
+        scene: Scene,
+        which: Iterable[int],
+        filled: bool,
+        outlined: bool,
+        colour: str | None,
+        soft: bool,
+    ) -> None:
+        left, top, right, bottom = scene.visible()
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, soft)
+        scene.to_picture(painter)
+        pen = QPen(QColor(tokens.LIGHT.accent), 1.0)  # thicker ones take the painter six times as long
+        pen.setCosmetic(True)
+        shapes = scene.artwork.shapes
+        for k in which:
+            shape = shapes[k]
+            box = shape.bounds()
+            if box[0] > right or box[1] > bottom or box[2] < left or box[3] < top:
+                continue
+            if filled:
+                paint_shape(painter, shape, self.path(shape), QColor(colour or shape.fill))
+            if outlined:
+                painter.strokePath(self.path(shape), pen)
+        painter.restore()
