@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QFileDialog, QMessageBox
 
 from sobercrow.demo.make import PICTURES
 from sobercrow.demo.tour import wait_until_done
+from sobercrow.desktop import files
 from sobercrow.desktop.window import MainWindow
 
 Buttons = QMessageBox.StandardButton
@@ -94,7 +95,7 @@ def test_saving_svg_waits_for_the_full_result(window: MainWindow, names) -> None
 def test_closing_asks_about_unsaved_changes(window: MainWindow, names, monkeypatch, answer, leaves: bool) -> None:
     path = names("kept.sobercrow")
     delete_a_shape(window)
-    monkeypatch.setattr(QMessageBox, "question", lambda *_a: answer)
+    monkeypatch.setattr(files, "ask", lambda *_a: answer)
     assert window.close() is leaves
     assert path.exists() is (answer == Buttons.Save)
 

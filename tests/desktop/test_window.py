@@ -20,6 +20,7 @@ from sobercrow.core.artwork.hit import anchors_in
 from sobercrow.core.geometry.contour import AnchorKind
 from sobercrow.demo.make import PICTURES
 from sobercrow.demo.tour import pause, wait_until_done
+from sobercrow.desktop import files
 from sobercrow.desktop.canvas.camera import Camera
 from sobercrow.desktop.canvas.scene import Showing
 from sobercrow.desktop.steps import Step
@@ -306,7 +307,7 @@ def test_unsaved_changes_are_asked_about(window: MainWindow, monkeypatch) -> Non
     window.refine_panel.delete()
     asked = []
     answer = QMessageBox.StandardButton.Cancel
-    monkeypatch.setattr(QMessageBox, "question", lambda *a: asked.append(a[2]) or answer)
+    monkeypatch.setattr(files, "ask", lambda *a: asked.append(a[2]) or answer)
     source = document.source
     window.files.open_path(PICTURES / "tints.png")
     pause(0.05)

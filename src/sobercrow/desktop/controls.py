@@ -182,7 +182,7 @@ class NumberField(QWidget):
 
     def changeEvent(self, event: QEvent) -> None:
         """Follow a change of the theme."""
-        if event.type() == QEvent.Type.PaletteChange:
+        if event.type() == QEvent.Type.StyleChange:
             self.back.setIcon(icon("arrow-counter-clockwise"))
         super().changeEvent(event)
 
@@ -212,6 +212,16 @@ def tick(text: str, help_: str) -> QCheckBox:
     made.setAccessibleName(text)
     made.setToolTip(f"{text}\n{help_}")
     return made
+
+
+class Ground(QWidget):
+    """What lies behind a panel, with a hair line at its left. It paints itself: the theme is changed part by part."""
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Paint the ground and the line."""
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), QColor(palette().panel))
+        painter.fillRect(0, 0, 1, self.height(), QColor(palette().hair))
 
 
 class Fold(QWidget):
@@ -250,7 +260,7 @@ class Fold(QWidget):
 
     def changeEvent(self, event: QEvent) -> None:
         """Follow a change of the theme."""
-        if event.type() == QEvent.Type.PaletteChange:
+        if event.type() == QEvent.Type.StyleChange:
             self._unfold(self.head.isChecked())
         super().changeEvent(event)
 

@@ -9,7 +9,7 @@ from typing import Protocol
 
 from PySide6.QtCore import QBuffer, QByteArray, QIODevice, QMimeData, QSettings, QStandardPaths
 from PySide6.QtGui import QGuiApplication, QImage, QImageWriter
-from PySide6.QtWidgets import QDialog, QFileDialog, QMessageBox, QWidget
+from PySide6.QtWidgets import QDialog, QFileDialog, QWidget
 
 from sobercrow.core.errors import SoberCrowError
 from sobercrow.core.formats.palette import read_palette, write_palette
@@ -23,6 +23,7 @@ from sobercrow.desktop.devices import Devices
 from sobercrow.desktop.devices.pdf_dialog import PdfDialog
 from sobercrow.desktop.devices.photo_dialog import PhotoDialog
 from sobercrow.desktop.devices.scan_dialog import ScanDialog
+from sobercrow.desktop.dialogs import Buttons, ask
 from sobercrow.desktop.document import Document
 
 
@@ -246,14 +247,8 @@ class Files:
         """Ask about unsaved changes; tell whether the document may be left."""
         if not self._document.is_changed:
             return True
-        buttons = QMessageBox.StandardButton
-        answer = QMessageBox.question(
-            self._window,
-            "Unsaved changes",
-            "Save the changes to this drawing first?",
-            buttons.Save | buttons.Discard | buttons.Cancel,
-            buttons.Save,
-        )
-        if answer == buttons.Save:
+        choices = Buttons.Save | Buttons.Discard | Buttons.Cancel
+        answer = ask(self._window, "Unsaved changes", "Save the changes to this drawing first?", choices, Buttons.Save)
+        if answer == Buttons.Save:
             return self.save()
-        return answer == buttons.Discard
+        return answer == Buttons.Discard

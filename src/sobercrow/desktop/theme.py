@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from functools import lru_cache
 from pathlib import Path
 
-from PySide6.QtCore import QByteArray, QRectF, Qt
+import shiboken6
+from PySide6.QtCore import QByteArray, QRectF, Qt, QTimer
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QIcon, QPainter, QPalette, QPixmap
 from PySide6.QtSvg import QSvgRenderer
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QWidget
 
 from sobercrow.desktop import tokens
 from sobercrow.desktop.tokens import DARK, LIGHT, Palette
@@ -24,12 +26,10 @@ def palette() -> Palette:
 
 
 def apply_theme(application: QApplication, dark: bool) -> None:
-    """Give the whole application our look, if it does not have it already."""
-    global _palette
+    """Give the whole application our look, before it has windows; later it is changed by `change_theme`."""
     wanted = DARK if dark else LIGHT
     if application.styleSheet() and wanted is _palette:
         return
-    _palette = wanted
     for file in sorted((ASSETS / "typeface").glob("*.ttf")):
         if file.name not in _loaded:
             QFontDatabase.addApplicationFont(str(file))
@@ -39,6 +39,40 @@ def apply_theme(application: QApplication, dark: bool) -> None:
     font.setFeature(QFont.Tag.fromString("tnum"), 1)
     application.setStyle("Fusion")
     application.setFont(font)
+    _use(application, wanted)
+    application.setStyleSheet(_style_sheet(wanted))
+
+
+def change_theme(application: QApplication, dark: bool, parts: Sequence[QWidget], done: Callable[[], None]) -> None:
+    """Give the parts of a window another look, one after the other, then tell `done`.
+
+    Styling a whole window anew would keep it from answering for a second; a part takes a few milliseconds.
+    """
+    _use(application, DARK if dark else LIGHT)
+    waiting, wanted = list(parts), _palette
+
+    def go_on() -> None:
+        if _palette is not wanted:  # changed back meanwhile
+            return
+        if not waiting:
+            done()
+            return
+        dress(waiting.pop(0))
+        QTimer.singleShot(0, go_on)
+
+    go_on()
+
+
+def dress(widget: QWidget) -> None:
+    """Give a part of a window, or a dialog before it is shown, the look in use."""
+    if shiboken6.isValid(widget):
+        widget.setStyleSheet(_style_sheet(_palette))
+
+
+def _use(application: QApplication, wanted: Palette) -> None:
+    global _palette
+    _palette = wanted
+    icon.cache_clear()
     colours = QPalette()
     for role, colour in (
         (QPalette.ColorRole.Window, _palette.panel),
@@ -55,8 +89,6 @@ def apply_theme(application: QApplication, dark: bool) -> None:
     ):
         colours.setColor(role, QColor(colour))
     application.setPalette(colours)
-    application.setStyleSheet(_style_sheet(_palette))
-    icon.cache_clear()
 
 
 _loaded: set[str] = set()
@@ -78,6 +110,7 @@ def icon(name: str) -> QIcon:
     return result
 
 
+@lru_cache(maxsize=2)
 def _style_sheet(p: Palette) -> str:
     return f"""
     QWidget {{ color: {p.text}; font-size: {tokens.BODY_PX}px; }}
@@ -91,8 +124,7 @@ def _style_sheet(p: Palette) -> str:
     QMenu::separator {{ height: 1px; background: {p.hair}; margin: 4px 8px; }}
     QToolTip {{ background: {p.text}; color: {p.panel}; border: 0; padding: 5px 7px; }}
     #rail {{ background: {p.rail}; border-right: 1px solid {p.hair}; }}
-    #panel, #panel QScrollArea, #panelBody {{ background: {p.panel}; }}
-    #panel {{ border-left: 1px solid {p.hair}; }}
+    #panel, #panelBody {{ background: {p.panel}; }}
     #viewbar {{ background: {p.panel}; border-bottom: 1px solid {p.hair}; }}
     #gauge {{ background: {p.panel}; border-top: 1px solid {p.hair}; }}
     #gauge QLabel, .muted, QLabel[muted="true"] {{ color: {p.muted}; font-size: {tokens.SMALL_PX}px; }}

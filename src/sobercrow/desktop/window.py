@@ -12,7 +12,6 @@ from PySide6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QMainWindow,
-    QMessageBox,
     QScrollArea,
     QStackedWidget,
     QToolButton,
@@ -28,9 +27,10 @@ from sobercrow.desktop.canvas.scene import Showing
 from sobercrow.desktop.canvas.view import Canvas
 from sobercrow.desktop.command_table import command_table
 from sobercrow.desktop.commands import HELD_KEYS, MENUS, Command
-from sobercrow.desktop.controls import Panel, label
+from sobercrow.desktop.controls import Ground, Panel, label
 from sobercrow.desktop.corner_editing import CornerEditing
 from sobercrow.desktop.devices import Devices
+from sobercrow.desktop.dialogs import tell
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.files import Files
 from sobercrow.desktop.gauge import Gauge
@@ -44,7 +44,7 @@ from sobercrow.desktop.rail import Rail
 from sobercrow.desktop.seam_pill import SeamPill
 from sobercrow.desktop.start import StartPage
 from sobercrow.desktop.steps import LOOKS, Step
-from sobercrow.desktop.theme import apply_theme, icon
+from sobercrow.desktop.theme import change_theme, dress, icon
 from sobercrow.desktop.tool_bar import FIRST_TOOLS, TOOLS, ToolBar
 
 AUTOSAVE_MS = 20_000
@@ -127,7 +127,8 @@ class MainWindow(QMainWindow):
         column = QVBoxLayout(middle)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        column.addWidget(self._view_bar())
+        self.view_bar = self._view_bar()
+        column.addWidget(self.view_bar)
         self.sheet = ProofSheet(self.document, self.canvas)
         self.sheet.closed.connect(lambda: self.show_sheet(False))
         self.sheet.compared.connect(self._compare)
@@ -140,7 +141,8 @@ class MainWindow(QMainWindow):
         self.pill = SeamPill(self.canvas)
         row.addWidget(self.rail)
         row.addWidget(middle, 1)
-        row.addWidget(self._panel())
+        self.panel_ground = self._panel()
+        row.addWidget(self.panel_ground)
         self.desk.addWidget(work)
         whole = QWidget()
         outer = QVBoxLayout(whole)
@@ -202,9 +204,7 @@ class MainWindow(QMainWindow):
             self.actions_by_id[id_].setIcon(icon(name))
 
     def _panel(self) -> QWidget:
-        panel = QWidget()
-        panel.setObjectName("panel")
-        panel.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        panel = Ground()
         panel.setFixedWidth(tokens.PANEL_WIDTH)
         layout = QVBoxLayout(panel)
         layout.setContentsMargins(1, 0, 0, 0)
@@ -212,8 +212,9 @@ class MainWindow(QMainWindow):
         self.panel_title.setContentsMargins(16, 14, 16, 0)
         layout.addWidget(self.panel_title)
         self.panel_stack = QStackedWidget()
-        for made in self.panels.values():
-            area = QScrollArea()
+        self.panel_areas: dict[Step, QScrollArea] = {}
+        for step, made in self.panels.items():
+            area = self.panel_areas[step] = QScrollArea()
             area.setWidgetResizable(True)
             area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
             area.setWidget(made.column)
@@ -508,9 +509,15 @@ class MainWindow(QMainWindow):
     def toggle_dark(self) -> None:
         """Change between the light and the dark theme."""
         self.preferences.setValue("dark", "false" if self.is_dark() else "true")
-        apply_theme(cast(QApplication, QApplication.instance()), self.is_dark())
+        parts: list[QWidget] = [self.menuBar(), self.view_bar, self.rail, self.panel_title, self.gauge, self.canvas]
+        parts.insert(0, self.start) if self.document.source is None else parts.append(self.start)
+        panels = sorted(self.panels, key=lambda step: step is not self.step)  # the one that is seen comes first
+        for area in (self.panel_areas[step] for step in panels):
+            parts += [area.verticalScrollBar(), area.widget()]
+        change_theme(cast(QApplication, QApplication.instance()), self.is_dark(), [*parts, self.sheet], self._seen_anew)
         self._dress()
-        self.canvas.update()
+        for widget in (self.canvas, self.panel_ground):
+            widget.update()
         self.rail.refresh()
 
     def show_keys(self) -> None:
@@ -529,11 +536,12 @@ class MainWindow(QMainWindow):
         layout = QVBoxLayout(dialog)
         layout.addWidget(label("Keys", title=True))
         layout.addLayout(grid)
+        dress(dialog)
         dialog.exec()
 
     def show_about(self) -> None:
         """Show version and licence."""
-        QMessageBox.about(
+        tell(
             self,
             "About Sober Crow",
             f"Sober Crow {__version__}\nFrom a scanned drawing to clean, editable vector artwork.\n\n"

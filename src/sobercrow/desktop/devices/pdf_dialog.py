@@ -11,6 +11,7 @@ from sobercrow.core.picture.picture import Picture
 from sobercrow.core.settings import ASSUMED_DPI, Meaning, mm_to_px
 from sobercrow.desktop.controls import NumberField, button, label, row_of
 from sobercrow.desktop.presentation import rgb_image
+from sobercrow.desktop.theme import dress
 from sobercrow.desktop.worker import Worker
 
 VIEW_PX = 420
@@ -22,6 +23,7 @@ class PdfDialog(QDialog):
     def __init__(self, data: bytes, name: str, sizes: tuple[PageSize, ...], parent: QWidget | None = None) -> None:
         """Show the first page of a PDF."""
         super().__init__(parent)
+        dress(self)
         self.setWindowTitle("Bring in a page")
         self.page, self.dpi = 1, ASSUMED_DPI
         self._data, self._name, self._sizes = data, name, sizes

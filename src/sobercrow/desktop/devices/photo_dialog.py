@@ -12,6 +12,7 @@ from sobercrow.desktop.controls import button, label, row_of
 from sobercrow.desktop.devices.devices import TakesSheets
 from sobercrow.desktop.devices.sheet_choice import SheetChoice
 from sobercrow.desktop.presentation import rgb_image
+from sobercrow.desktop.theme import dress
 from sobercrow.desktop.worker import Worker
 
 VIEW_WIDTH, VIEW_HEIGHT = 480, 360
@@ -23,6 +24,7 @@ class PhotoDialog(QDialog):
     def __init__(self, camera: Camera, parent: QWidget | None = None) -> None:
         """Show the camera's view."""
         super().__init__(parent)
+        dress(self)
         self.setWindowTitle("Take a photo")
         self.taken: tuple[Picture, bytes] | None = None
         self._camera = camera

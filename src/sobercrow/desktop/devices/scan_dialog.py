@@ -18,7 +18,7 @@ from sobercrow.desktop.controls import NumberField, button, label, row_of
 from sobercrow.desktop.devices.devices import TakesSheets
 from sobercrow.desktop.devices.sheet_choice import SheetChoice
 from sobercrow.desktop.presentation import rgb_image
-from sobercrow.desktop.theme import palette
+from sobercrow.desktop.theme import dress, palette
 from sobercrow.desktop.worker import Report, Worker
 
 LEAST_REGION_MM = 3.0
@@ -101,6 +101,7 @@ class ScanDialog(QDialog):
     def __init__(self, scanner: Scanner, parent: QWidget | None = None) -> None:
         """Show the bed, with a preview of what lies on it."""
         super().__init__(parent)
+        dress(self)
         self.setWindowTitle("Scan")
         self.scanned: tuple[Picture, bytes] | None = None
         self._scanner = scanner
