@@ -11,8 +11,9 @@ from PySide6.QtTest import QTest
 
 from sobercrow.demo.make import PICTURES
 from sobercrow.demo.tour import wait_until_done
-from sobercrow.desktop.application import stand_in_devices, use_theme
+from sobercrow.desktop.application import use_theme
 from sobercrow.desktop.canvas.view import Canvas
+from sobercrow.desktop.launch import stand_in_devices
 from sobercrow.desktop.window import MainWindow
 
 

@@ -9,11 +9,9 @@ from typing import cast
 from PySide6.QtCore import QSettings, QTimer
 from PySide6.QtWidgets import QApplication
 
-from sobercrow.desktop.devices import Devices
+from sobercrow.desktop.front import Front
+from sobercrow.desktop.preferences import prefers_dark
 from sobercrow.desktop.theme import apply_theme
-from sobercrow.desktop.window import MainWindow, prefers_dark
-from sobercrow.stand_ins.camera import SimulatedCamera
-from sobercrow.stand_ins.scanner import SimulatedScanner
 
 
 def make_application() -> QApplication:
@@ -31,21 +29,15 @@ def use_theme(dark: bool) -> None:
     apply_theme(make_application(), dark)
 
 
-def stand_in_devices() -> Devices:
-    """Return the simulated scanner and camera; real ones take their place here."""
-    return Devices(SimulatedScanner(), SimulatedCamera())
-
-
 def run(arguments: list[str]) -> int:
     """Open the window, on a file if one is named; return the exit code."""
     application = make_application()
     signal.signal(signal.SIGINT, signal.SIG_DFL)
     preferences = QSettings("sober-crow", "sober-crow")
     use_theme(prefers_dark(preferences))
-    window = MainWindow(preferences, stand_in_devices())
-    window.show()
+    front = Front(preferences)
+    front.show()
     if arguments:
-        QTimer.singleShot(0, lambda: window.files.open_path(Path(arguments[0])))
-    else:
-        QTimer.singleShot(0, window.files.offer_recovery)
+        front.open_path(Path(arguments[0]))
+    QTimer.singleShot(0, front.bring_in)
     return application.exec()

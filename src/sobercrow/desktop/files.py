@@ -25,6 +25,7 @@ from sobercrow.desktop.devices.photo_dialog import PhotoDialog
 from sobercrow.desktop.devices.scan_dialog import ScanDialog
 from sobercrow.desktop.dialogs import Buttons, ask
 from sobercrow.desktop.document import Document
+from sobercrow.desktop.preferences import recent_files, remember_file
 
 
 def _read_pdf(path: Path) -> tuple[bytes, tuple[PageSize, ...]]:
@@ -103,11 +104,11 @@ class Files:
         """Bring in the picture or the file on the clipboard."""
         self.take(QGuiApplication.clipboard().mimeData(), "the clipboard")
 
-    def take(self, data: QMimeData, where: str) -> None:
+    def take(self, data: QMimeData | None, where: str) -> None:
         """Open the file or the picture that was pasted or dropped; `where` names the place for a message."""
-        if data.hasUrls() and data.urls()[0].isLocalFile():
+        if data is not None and data.hasUrls() and data.urls()[0].isLocalFile():
             self.open_path(Path(data.urls()[0].toLocalFile()))
-        elif data.hasImage():
+        elif data is not None and data.hasImage():
             image = QImage(data.imageData())
             if image.isNull() or not self.may_leave():
                 return
@@ -210,13 +211,11 @@ class Files:
 
     def recent(self) -> list[Path]:
         """Return the files opened or saved last, the newest first."""
-        return [Path(line) for line in str(self._preferences.value("recent", "")).split("\n") if line]
+        return recent_files(self._preferences)
 
     def remember(self, path: Path) -> None:
         """Put a file at the head of the recent ones."""
-        recent = [path, *(p for p in self.recent() if p != path)][:8]
-        self._preferences.setValue("recent", "\n".join(map(str, recent)))
-        self._preferences.setValue("folder", str(path.parent))
+        remember_file(self._preferences, path)
 
     def _recovery_path(self) -> Path:
         folder = QStandardPaths.writableLocation(QStandardPaths.StandardLocation.AppDataLocation)

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import QSize, Qt, Signal
+from PySide6.QtCore import QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QIcon, QImageReader, QPainter, QPixmap
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QToolButton, QVBoxLayout, QWidget
 
 from sobercrow.desktop import tokens
 from sobercrow.desktop.controls import button, label
-from sobercrow.desktop.devices import Devices
 
 DEMO_PICTURES = Path(__file__).parents[1] / "demo" / "pictures"
 DEMO_TITLES = {
@@ -22,6 +21,15 @@ DEMO_TITLES = {
     "badge-photo.jpg": "Badge, photo",
     "tints.png": "Light tints",
 }
+
+
+DEMO_SIZE = QSize(140, 84)
+
+
+def _blank(room: QSize) -> QIcon:
+    frame = QPixmap(room)
+    frame.fill(Qt.GlobalColor.transparent)
+    return QIcon(frame)
 
 
 def _framed(path: Path, room: QSize) -> QIcon:
@@ -47,9 +55,12 @@ class StartPage(QWidget):
     photo_wanted = Signal()
     path_wanted = Signal(Path)
 
-    def __init__(self, devices: Devices) -> None:
-        """Lay out the page, with a way in for each device."""
+    def __init__(self) -> None:
+        """Lay out the page."""
         super().__init__()
+        self._to_show: list[tuple[QToolButton, Path]] = []
+        self._next = QTimer(self, interval=0)
+        self._next.timeout.connect(self._show_next)
         self.setObjectName("start")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         outer = QVBoxLayout(self)
@@ -76,10 +87,8 @@ class StartPage(QWidget):
         row.addWidget(paster)
         self.scanner = button("Scan", "Scan\nBrings in a sheet from the scanner.")
         self.scanner.clicked.connect(self.scan_wanted)
-        self.scanner.setVisible(devices.scanner is not None)
         self.camera = button("Take a photo", "Take a photo\nBrings in a sheet through the camera.")
         self.camera.clicked.connect(self.photo_wanted)
-        self.camera.setVisible(devices.camera is not None)
         row.addWidget(self.scanner)
         row.addWidget(self.camera)
         row.addStretch(1)
@@ -95,6 +104,7 @@ class StartPage(QWidget):
         grid.setSpacing(tokens.RHYTHM)
         for index, (name, title) in enumerate(DEMO_TITLES.items()):
             grid.addWidget(self._demo_button(DEMO_PICTURES / name, title), index // 4, index % 4)
+        self._next.start()
         layout.addLayout(grid)
         outer.addStretch(1)
         outer.addWidget(card, 0, Qt.AlignmentFlag.AlignHCenter)
@@ -102,14 +112,27 @@ class StartPage(QWidget):
 
     def _demo_button(self, path: Path, title: str) -> QToolButton:
         made = QToolButton()
-        made.setIcon(_framed(path, QSize(140, 84)))
-        made.setIconSize(QSize(140, 84))
+        made.setIcon(_blank(DEMO_SIZE))
+        made.setIconSize(DEMO_SIZE)
+        self._to_show.append((made, path))
         made.setText(title)
         made.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextUnderIcon)
         made.setFixedSize(160, 116)
         made.setToolTip(f"{title}\nOpens a demo picture.")
         made.clicked.connect(lambda: self.path_wanted.emit(path))
         return made
+
+    def _show_next(self) -> None:
+        """Show the next demo picture; reading all of them at once would keep the desk from being painted."""
+        made, path = self._to_show.pop(0)
+        made.setIcon(_framed(path, DEMO_SIZE))
+        if not self._to_show:
+            self._next.stop()
+
+    def show_devices(self, scanner: bool, camera: bool) -> None:
+        """Show the ways in by the devices there are."""
+        self.scanner.setVisible(scanner)
+        self.camera.setVisible(camera)
 
     def show_recent(self, paths: list[Path]) -> None:
         """Show recent files that are still there."""

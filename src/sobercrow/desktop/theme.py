@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from functools import lru_cache
 from pathlib import Path
 
-import shiboken6
 from PySide6.QtCore import QByteArray, QRectF, Qt, QTimer
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QIcon, QPainter, QPalette, QPixmap
 from PySide6.QtSvg import QSvgRenderer
@@ -26,10 +25,10 @@ def palette() -> Palette:
 
 
 def apply_theme(application: QApplication, dark: bool) -> None:
-    """Give the whole application our look, before it has windows; later it is changed by `change_theme`."""
-    wanted = DARK if dark else LIGHT
-    if application.styleSheet() and wanted is _palette:
-        return
+    """Give the application our typeface and colours. Every part of a window is dressed by itself, see `dress`.
+
+    (A style sheet of the whole application would be worked out anew whenever a part of a window is put in its place.)
+    """
     for file in sorted((ASSETS / "typeface").glob("*.ttf")):
         if file.name not in _loaded:
             QFontDatabase.addApplicationFont(str(file))
@@ -39,34 +38,32 @@ def apply_theme(application: QApplication, dark: bool) -> None:
     font.setFeature(QFont.Tag.fromString("tnum"), 1)
     application.setStyle("Fusion")
     application.setFont(font)
-    _use(application, wanted)
-    application.setStyleSheet(_style_sheet(wanted))
+    _use(application, DARK if dark else LIGHT)
 
 
-def change_theme(application: QApplication, dark: bool, parts: Sequence[QWidget], done: Callable[[], None]) -> None:
-    """Give the parts of a window another look, one after the other, then tell `done`.
+def change_theme(application: QApplication, dark: bool, window: QWidget, parts: Sequence[QWidget]) -> None:
+    """Give the parts of a window another look, one after the other.
 
     Styling a whole window anew would keep it from answering for a second; a part takes a few milliseconds.
     """
     _use(application, DARK if dark else LIGHT)
     waiting, wanted = list(parts), _palette
+    timer = QTimer(window, interval=0)
 
     def go_on() -> None:
-        if _palette is not wanted:  # changed back meanwhile
-            return
-        if not waiting:
-            done()
+        if not waiting or _palette is not wanted:  # done, or changed back meanwhile
+            timer.deleteLater()
+            window.update()
             return
         dress(waiting.pop(0))
-        QTimer.singleShot(0, go_on)
 
-    go_on()
+    timer.timeout.connect(go_on)
+    timer.start()
 
 
 def dress(widget: QWidget) -> None:
     """Give a part of a window, or a dialog before it is shown, the look in use."""
-    if shiboken6.isValid(widget):
-        widget.setStyleSheet(_style_sheet(_palette))
+    widget.setStyleSheet(_style_sheet(_palette))
 
 
 def _use(application: QApplication, wanted: Palette) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import cast
 
 from PySide6.QtCore import QSettings, QSize, Qt, QTimer
@@ -9,6 +10,7 @@ from PySide6.QtGui import QAction, QActionGroup, QCloseEvent, QDragEnterEvent, Q
 from PySide6.QtWidgets import (
     QApplication,
     QDialog,
+    QFrame,
     QGridLayout,
     QHBoxLayout,
     QMainWindow,
@@ -39,6 +41,7 @@ from sobercrow.desktop.panels.clean_up import CleanUpPanel
 from sobercrow.desktop.panels.inks import InksPanel
 from sobercrow.desktop.panels.picture_steps import BringInPanel
 from sobercrow.desktop.panels.trace import TracePanel
+from sobercrow.desktop.preferences import prefers_dark
 from sobercrow.desktop.proof_sheet import ProofSheet
 from sobercrow.desktop.rail import Rail
 from sobercrow.desktop.seam_pill import SeamPill
@@ -58,60 +61,72 @@ ICONS = {
 }
 
 
-def prefers_dark(preferences: QSettings) -> bool:
-    """Tell whether the user has chosen the dark theme."""
-    return str(preferences.value("dark", "false")) == "true"
-
-
 class MainWindow(QMainWindow):
     """Puts the parts together; every part talks to the document, not to the others."""
 
-    def __init__(self, preferences: QSettings, devices: Devices | None = None) -> None:
-        """Make the window with an empty desk, and with the devices there are."""
+    def __init__(
+        self, preferences: QSettings, devices: Devices | None = None, start: StartPage | None = None
+    ) -> None:
+        """Make the window with an empty desk, and with the devices there are.
+
+        Around a start page that is on screen already it is left to be built in pieces, by going through `building`.
+        """
         super().__init__()
+        self.preferences, self.devices = preferences, devices or Devices()
+        self.start = start or StartPage()
+        self.building = self._build()
+        if start is None:
+            for _ in self.building:
+                pass
+
+    def _build(self) -> Iterator[None]:
+        """Build the window, pausing between pieces."""
         self.setWindowTitle("Sober Crow")
         self.setMinimumSize(1100, 700)
         self.setAcceptDrops(True)
-        self.preferences = preferences
         self.document = Document()
         self.canvas = Canvas(self.document)
         self.rail = Rail(self.document)
         self.gauge = Gauge(self.document, self.canvas)
-        self.devices = devices or Devices()
         self.files = Files(self.document, self, self.preferences, self.gauge.say, self.devices)
-        self.refine_panel = RefinePanel(self.document)
-        self.bring_in_panel = BringInPanel(self.document)
-        self.clean_panel = CleanUpPanel(self.document)
-        self.inks_panel = InksPanel(self.document)
-        self.trace_panel = TracePanel(self.document)
-        hand_over = HandOverPanel(self.document)
-        self.panels: dict[Step, Panel] = {
-            Step.BRING_IN: self.bring_in_panel,
-            Step.CLEAN_UP: self.clean_panel,
-            Step.INKS: self.inks_panel,
-            Step.TRACE: self.trace_panel,
-            Step.REFINE: self.refine_panel,
-            Step.HAND_OVER: hand_over,
-        }
+        self.panels: dict[Step, Panel] = {}
+        yield
+        self.panels[Step.BRING_IN] = self.bring_in_panel = BringInPanel(self.document)
+        yield
+        self.panels[Step.CLEAN_UP] = self.clean_panel = CleanUpPanel(self.document)
+        yield
+        self.panels[Step.INKS] = self.inks_panel = InksPanel(self.document)
+        yield
+        self.panels[Step.TRACE] = self.trace_panel = TracePanel(self.document)
+        yield
+        self.panels[Step.REFINE] = self.refine_panel = RefinePanel(self.document)
+        self.panels[Step.HAND_OVER] = hand_over = HandOverPanel(self.document)
+        yield
         hand_over.svg_wanted.connect(self.files.export_svg)
         hand_over.project_wanted.connect(self.files.save)
         self.step = Step.TRACE
         self.in_hand = dict(FIRST_TOOLS)
         self._chosen_views: dict[Step, Showing] = {}
-        self.start = StartPage(self.devices)
+        self.commands = command_table(self)
+        self.actions_by_id: dict[str, QAction] = {}
+        self._build_menus()
+        yield
+        self._dress()
+        yield
+        self._lay_out()
+        self._connect()
+        yield
+        self.go_to(Step.TRACE)
+        self.start.show_recent(self.files.recent())
+        self.start.show_devices(self.devices.scanner is not None, self.devices.camera is not None)
+        for part in self.parts():
+            dress(part)
+            yield
         self.start.scan_wanted.connect(self.files.scan)
         self.start.photo_wanted.connect(self.files.shoot)
         self.start.open_wanted.connect(self.files.open)
         self.start.paste_wanted.connect(self.files.paste)
         self.start.path_wanted.connect(self.files.open_path)
-        self.commands = command_table(self)
-        self.actions_by_id: dict[str, QAction] = {}
-        self._build_menus()
-        self._dress()
-        self._lay_out()
-        self._connect()
-        self.go_to(Step.TRACE)
-        self.start.show_recent(self.files.recent())
         self._refresh()
 
     # layout
@@ -215,6 +230,7 @@ class MainWindow(QMainWindow):
         self.panel_areas: dict[Step, QScrollArea] = {}
         for step, made in self.panels.items():
             area = self.panel_areas[step] = QScrollArea()
+            area.setFrameShape(QFrame.Shape.NoFrame)
             area.setWidgetResizable(True)
             area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
             area.setWidget(made.column)
@@ -506,15 +522,18 @@ class MainWindow(QMainWindow):
         """Tell whether the dark theme is in use."""
         return prefers_dark(self.preferences)
 
+    def parts(self) -> list[QWidget]:
+        """The parts that have a look of their own, those that are seen first."""
+        panels = sorted(self.panels, key=lambda step: step is not self.step)
+        areas = [self.panel_areas[step].verticalScrollBar() for step in panels]
+        columns = [self.panels[step].column for step in panels]
+        seen = [self.menuBar(), self.view_bar, self.rail, self.panel_title, self.gauge, self.canvas]
+        return [self.start, *seen, columns[0], *areas, *columns[1:], self.sheet]
+
     def toggle_dark(self) -> None:
         """Change between the light and the dark theme."""
         self.preferences.setValue("dark", "false" if self.is_dark() else "true")
-        parts: list[QWidget] = [self.menuBar(), self.view_bar, self.rail, self.panel_title, self.gauge, self.canvas]
-        parts.insert(0, self.start) if self.document.source is None else parts.append(self.start)
-        panels = sorted(self.panels, key=lambda step: step is not self.step)  # the one that is seen comes first
-        for area in (self.panel_areas[step] for step in panels):
-            parts += [area.verticalScrollBar(), area.widget()]
-        change_theme(cast(QApplication, QApplication.instance()), self.is_dark(), [*parts, self.sheet], self._seen_anew)
+        change_theme(cast(QApplication, QApplication.instance()), self.is_dark(), self, self.parts())
         self._dress()
         for widget in (self.canvas, self.panel_ground):
             widget.update()

@@ -10,7 +10,6 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-import pypdfium2 as pdfium
 from PIL import Image
 
 from sobercrow.core.errors import PictureError
@@ -40,6 +39,8 @@ def is_pdf(data: bytes) -> bool:
 
 @contextmanager
 def _opened(data: bytes, name: str) -> Iterator[Any]:
+    import pypdfium2 as pdfium  # few pictures are PDFs
+
     try:
         document = pdfium.PdfDocument(data)
     except pdfium.PdfiumError as fault:
@@ -90,7 +91,7 @@ def render_page(data: bytes, name: str, page: int = 1, dpi: float = ASSUMED_DPI)
             raise PictureError(f"Page {page} of “{name}” is too large at {dpi:g} dpi; choose a lower resolution.")
         try:
             pixels = document[page - 1].render(scale=scale, rev_byteorder=True, prefer_bgrx=False).to_numpy()
-        except (pdfium.PdfiumError, RuntimeError) as fault:
+        except RuntimeError as fault:
             raise PictureError(f"Page {page} of “{name}” could not be drawn; export the PDF again.") from fault
         if pixels.ndim == 2 or pixels.shape[2] == 1:
             pixels = np.repeat(pixels.reshape(*pixels.shape[:2], 1), 3, axis=2)

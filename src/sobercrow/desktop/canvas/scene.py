@@ -24,7 +24,7 @@ class Showing(Enum):
     SHADE = "Shade"
     INKS = "Inks"
     SOLO = "One ink"
-    ERROR = "Colour error"
+    ERROR = "Error"
     FILLED = "Filled"
     OUTLINE = "Outline"
     OVER = "Over drawing"

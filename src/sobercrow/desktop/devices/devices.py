@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any, Protocol, runtime_checkable
+from typing import TYPE_CHECKING, Any, Protocol, runtime_checkable
 
-from sobercrow.core.picture.devices import Camera, Scanner
+if TYPE_CHECKING:  # the empty desk knows of devices before pictures can be worked on
+    from sobercrow.core.picture.devices import Camera, Scanner
 
 
 class NamedSheet(Protocol):
