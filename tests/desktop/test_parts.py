@@ -13,11 +13,11 @@ from PySide6.QtGui import QColor, QImage, QPainter
 from PySide6.QtTest import QTest
 
 from drawings import lettering, picture
+from sobercrow.core.artwork.hit import union_box
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.errors import PictureError
 from sobercrow.core.settings import Meaning
 from sobercrow.desktop.canvas.camera import Camera
-from sobercrow.desktop.canvas.layers import union_box
 from sobercrow.desktop.canvas.overlays import crop_grips
 from sobercrow.desktop.controls import NumberField
 from sobercrow.desktop.histogram import Histogram, Mark

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import signal
+import sys
 from pathlib import Path
 from typing import cast
 
@@ -13,12 +14,16 @@ from sobercrow.desktop.front import Front
 from sobercrow.desktop.preferences import prefers_dark
 from sobercrow.desktop.theme import apply_theme
 
+SWITCH_S = 1e-4
+"""So soon the worker lets the window's thread go on; by itself Python has it wait fifty times as long at every step."""
+
 
 def make_application() -> QApplication:
     """Return the application object, made and themed if need be."""
     application = cast("QApplication | None", QApplication.instance())
     if application is None:
         application = QApplication(["sober-crow"])
+    sys.setswitchinterval(SWITCH_S)
     application.setApplicationName("sober-crow")
     application.setApplicationDisplayName("Sober Crow")
     return application

@@ -8,11 +8,13 @@ from itertools import pairwise
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QPointF, Qt
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen
 
 from sobercrow.core.arrays import F32
+from sobercrow.core.artwork.hit import union_box
 from sobercrow.core.artwork.model import Artwork, Shape
+from sobercrow.core.artwork.table import anchor_table
 from sobercrow.core.cleanup.check import Finding
 from sobercrow.core.cleanup.light import Light
 from sobercrow.core.inks.error import colour_error
@@ -21,6 +23,7 @@ from sobercrow.core.inspect.deviation import Deviation, Figures
 from sobercrow.core.job import Results
 from sobercrow.core.settings.recipes import Recipe
 from sobercrow.desktop import tokens
+from sobercrow.desktop.paths import paths
 
 THUMB_SCALE = 2
 MARGIN_PX = 3
@@ -107,6 +110,9 @@ def present(
     own = separation.own
     owners = grey_image(own)
     error = error_image(colour_error(results.cleaned.pixels, own, separation.inks))
+    paths.keep(artwork.shapes)  # so that the window's thread finds them ready, and boxes and anchors too
+    anchor_table(artwork)
+    union_box(artwork.shapes)
     drawing = artwork_thumbnail(artwork, outline=False)
     shown = Presentation(
         results,
@@ -193,23 +199,6 @@ def thumbnail(image: QImage) -> QImage:
     )
 
 
-def shape_path(shape: Shape) -> QPainterPath:
-    """Return a shape as a path, even-odd, in picture pixels."""
-    path = QPainterPath()
-    path.setFillRule(Qt.FillRule.OddEvenFill)
-    for contour in shape.contours:
-        curves = contour.curves().tolist()
-        path.moveTo(QPointF(*curves[0][0]))
-        for start, first, second, end in curves:
-            if start == first and second == end:
-                path.lineTo(*end)
-            else:
-                path.cubicTo(*first, *second, *end)
-        if contour.closed:
-            path.closeSubpath()
-    return path
-
-
 def paint_shape(painter: QPainter, shape: Shape, path: QPainterPath, colour: QColor) -> None:
     """Paint a shape, its path given: filled, or along its contours with a round pen."""
     if shape.stroke_px is None:
@@ -250,9 +239,9 @@ def artwork_thumbnail(artwork: Artwork, outline: bool) -> QImage:
     painter.scale(scale, scale)
     for shape in artwork.shapes:
         if outline:
-            painter.strokePath(shape_path(shape), _thin(tokens.LIGHT.accent))
+            painter.strokePath(paths.of(shape), _thin(tokens.LIGHT.accent))
         else:
-            paint_shape(painter, shape, shape_path(shape), QColor(shape.fill))
+            paint_shape(painter, shape, paths.of(shape), QColor(shape.fill))
     painter.end()
     return image
 

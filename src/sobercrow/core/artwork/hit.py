@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 
 from sobercrow.core.artwork.anchors import ANCHOR, HANDLE_IN, HANDLE_OUT, NO_HANDLE_PX, AnchorRef
-from sobercrow.core.artwork.model import Artwork
+from sobercrow.core.artwork.model import Artwork, Shape
 from sobercrow.core.artwork.table import anchor_table
 from sobercrow.core.geometry import bezier
 from sobercrow.core.geometry.contour import Contour
@@ -26,6 +27,14 @@ class CurvePlace:
     curve: int
     t: float
     distance_px: float
+
+
+def union_box(shapes: Iterable[Shape]) -> Frame | None:
+    """Return the box around shapes, or None without any."""
+    boxes = [shape.bounds() for shape in shapes]
+    if not boxes:
+        return None
+    return min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)
 
 
 def _in_frame(x: float, y: float, frame: Frame, margin: float = 0.0) -> bool:

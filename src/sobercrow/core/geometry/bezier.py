@@ -52,26 +52,32 @@ def areas(curves: F64) -> F64:
     )
 
 
+def level_places(curves: F64) -> F64:
+    """Return where curves (m, 4, 2) are level or upright: for x and y two parameters each, NaN where not in (0, 1).
+
+    The derivative's quadratic is solved without cancellation (Press et al. 2007, "Numerical Recipes", 5.6).
+    """
+    d = np.diff(curves, axis=1)
+    a, b, c = d[:, 0] - 2 * d[:, 1] + d[:, 2], 2 * (d[:, 1] - d[:, 0]), d[:, 0]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        q = -0.5 * (b + np.where(b < 0, -1.0, 1.0) * np.sqrt(b * b - 4 * a * c))
+        roots = np.stack([q / a, c / q], axis=-1)
+    return np.where((roots > 0.0) & (roots < 1.0), roots, np.nan)
+
+
 def extremes(curve: F64) -> F64:
-    """Return the parameters in (0, 1) at which the curve is level or upright, in order."""
-    d = np.diff(curve, axis=0)
-    found: list[float] = []
-    for axis in (0, 1):
-        a, b, c = d[0, axis] - 2 * d[1, axis] + d[2, axis], 2 * (d[1, axis] - d[0, axis]), d[0, axis]
-        for root in np.roots([a, b, c]) if abs(a) + abs(b) > 0 else []:
-            if abs(root.imag) < 1e-12 and 0.0 < root.real < 1.0:
-                found.append(float(root.real))
-    return np.array(sorted(found))
+    """Return the parameters in (0, 1) at which the curve (4, 2) is level or upright, in order."""
+    places = level_places(curve[None]).ravel()
+    return np.unique(places[~np.isnan(places)])
 
 
 def bounds(curves: F64) -> tuple[float, float, float, float]:
     """Return left, top, right, bottom of a stack of curves, exactly."""
-    points = [curves[:, 0], curves[:, 3]]
-    for curve in curves:
-        t = extremes(curve)
-        if len(t):
-            points.append(evaluate(curve, t))
-    every = np.concatenate(points)
+    t = level_places(curves)
+    v, c = 1.0 - t, curves[..., None]
+    there = v**3 * c[:, 0] + 3 * t * v**2 * c[:, 1] + 3 * t**2 * v * c[:, 2] + t**3 * c[:, 3]
+    there = np.where(np.isnan(t), c[:, 0], there)
+    every = np.concatenate([curves[:, 0], curves[:, 3], there[..., 0], there[..., 1]])
     return (*every.min(axis=0).tolist(), *every.max(axis=0).tolist())
 
 

@@ -19,7 +19,7 @@ from sobercrow.desktop.canvas.scene import Scene
 from sobercrow.desktop.canvas.still import Still
 from sobercrow.desktop.theme import palette
 
-MOST_MARKS = 2500
+MOST_MARKS = 1500
 """More anchors than this on screen are too dense to be told apart; they are shown once one zooms in."""
 MOST_HANDLES = 400
 """Handles of more chosen anchors than this in view are a thicket; they are shown once one zooms in."""

@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import replace
 
-from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen
+from PySide6.QtGui import QColor, QPainter, QPen
 
-from sobercrow.core.artwork.model import Shape
 from sobercrow.desktop import tokens
 from sobercrow.desktop.canvas.scene import Lifted, Scene
 from sobercrow.desktop.canvas.still import Draw, Still
-from sobercrow.desktop.presentation import paint_shape, shape_path
+from sobercrow.desktop.paths import paths
+from sobercrow.desktop.presentation import paint_shape
 
 MOST_SOFT_ANCHORS = 8000
 """Artwork with more anchors is filled without soft edges while the view moves."""
@@ -24,25 +24,14 @@ def carried(scene: Scene, lifted: Lifted) -> Scene:
 
 
 class ArtworkLayer:
-    """Shapes, filled or in outline. What stands still is kept as a picture; paths are kept by shape."""
+    """Shapes, filled or in outline. What stands still is kept as a picture."""
 
     def __init__(self) -> None:
         """Start with nothing kept."""
-        self._paths: dict[int, tuple[Shape, QPainterPath]] = {}
         self._below, self._above = Still(), Still()
-
-    def path(self, shape: Shape) -> QPainterPath:
-        """The path of a shape, in picture pixels."""
-        kept = self._paths.get(id(shape))
-        if kept is None or kept[0] is not shape:
-            kept = (shape, shape_path(shape))
-            self._paths[id(shape)] = kept
-        return kept[1]
 
     def paint(self, painter: QPainter, scene: Scene, filled: bool, outlined: bool, colour: str | None = None) -> None:
         """Paint the shapes in view, all in one colour if it is given."""
-        if len(self._paths) > 4 * len(scene.artwork.shapes) + 64:
-            self._paths.clear()
         # while much artwork is moving, quick frames are worth more than soft edges
         soft = not (scene.moving and filled and scene.artwork.anchor_count > MOST_SOFT_ANCHORS)
         look = (filled, outlined, colour, soft)
@@ -81,13 +70,13 @@ class ArtworkLayer:
         pen = QPen(QColor(tokens.LIGHT.accent), 1.0)  # thicker ones take the painter six times as long
         pen.setCosmetic(True)
         shapes = scene.artwork.shapes
-        for k in which:
-            shape = shapes[k]
-            box = shape.bounds()
-            if box[0] > right or box[1] > bottom or box[2] < left or box[3] < top:
-                continue
-            if filled:
-                paint_shape(painter, shape, self.path(shape), QColor(colour or shape.fill))
-            if outlined:
-                painter.strokePath(self.path(shape), pen)
+        chosen = [shapes[k] for k in which]
+        if filled:
+            for shape in chosen:
+                box = shape.bounds()
+                if box[0] <= right and box[1] <= bottom and box[2] >= left and box[3] >= top:
+                    paint_shape(painter, shape, paths.of(shape), QColor(colour or shape.fill))
+        if outlined:
+            for path in paths.together(chosen):
+                painter.strokePath(path, pen)
         painter.restore()

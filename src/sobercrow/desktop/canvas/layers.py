@@ -2,14 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-
 import numpy as np
 from PySide6.QtCore import QLineF, QRectF, QSizeF, Qt
 from PySide6.QtGui import QBrush, QColor, QImage, QPainter, QPainterPath, QPen, QPolygonF, QTransform
 
 from sobercrow.core.arrays import F64
-from sobercrow.core.artwork.model import Shape
 from sobercrow.core.settings import px_to_mm
 from sobercrow.desktop import tokens
 from sobercrow.desktop.canvas.scene import Scene, Showing
@@ -204,11 +201,3 @@ def _crop_marks(painter: QPainter, rect: QRectF) -> None:
         for y, sy in ((rect.top() - gap, -1), (rect.bottom() + gap, 1)):
             painter.drawLine(QLineF(x, y, x - sx * size, y))
             painter.drawLine(QLineF(x, y, x, y - sy * size))
-
-
-def union_box(shapes: Iterable[Shape]) -> tuple[float, float, float, float] | None:
-    """The box around shapes, or None without any."""
-    boxes = [s.bounds() for s in shapes]
-    if not boxes:
-        return None
-    return (min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes))

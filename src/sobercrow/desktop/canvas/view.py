@@ -12,6 +12,7 @@ from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent,
 from PySide6.QtWidgets import QWidget
 
 from sobercrow.core.arrays import F64
+from sobercrow.core.artwork.hit import union_box
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.cleanup.sheet import SheetMap, sheet_map
 from sobercrow.core.inks.separation import OneInk
@@ -23,7 +24,7 @@ from sobercrow.desktop.canvas.anchor_marks import AnchorLayer
 from sobercrow.desktop.canvas.artwork_layer import ArtworkLayer
 from sobercrow.desktop.canvas.camera import Camera
 from sobercrow.desktop.canvas.ink_tools import InkBrush
-from sobercrow.desktop.canvas.layers import ChosenLayer, PictureLayer, RibbonLayer, SpeckLayer, union_box
+from sobercrow.desktop.canvas.layers import ChosenLayer, PictureLayer, RibbonLayer, SpeckLayer
 from sobercrow.desktop.canvas.scene import Lifted, Scene, Showing
 from sobercrow.desktop.canvas.tools import Drag, Pointer, Tool
 from sobercrow.desktop.canvas.touch_tools import Brush, Sketch

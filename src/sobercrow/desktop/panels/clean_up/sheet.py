@@ -7,6 +7,7 @@ from dataclasses import replace
 from PySide6.QtCore import QObject, QRectF, Signal
 from PySide6.QtWidgets import QWidget
 
+from sobercrow.core.artwork.hit import union_box
 from sobercrow.core.cleanup.find_sheet import find_sheet
 from sobercrow.core.cleanup.sheet import crop_around, crop_within, mirror, reshape, sheet_map, turn
 from sobercrow.core.cleanup.slant import proportions
@@ -14,7 +15,6 @@ from sobercrow.core.cleanup.straighten import find_turn
 from sobercrow.core.errors import SettingError
 from sobercrow.core.job import Job
 from sobercrow.core.settings import CleanUp, Corners, Crop, Meaning, Settings, meaning_of, mm_to_px, px_to_mm
-from sobercrow.desktop.canvas.layers import union_box
 from sobercrow.desktop.controls import NumberField, button, headed, label, row_of
 from sobercrow.desktop.dial import Dial
 from sobercrow.desktop.document import Document
