@@ -322,6 +322,7 @@ def test_work_of_a_run_that_ended_early_is_offered_again(window: MainWindow) -> 
     window.refine_panel.delete()
     artwork = document.artwork
     window.files.autosave()
+    window.files.end_autosave()
     document.undo()
     window.files.offer_recovery()
     wait_until_done(window)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -15,6 +16,7 @@ from sobercrow.core.artwork.anchors import AnchorRef
 from sobercrow.core.artwork.handwork import Handwork, handwork_of, with_handwork
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.artwork.proofs import MOST_PROOFS, Proof, next_name
+from sobercrow.core.artwork.table import anchor_table
 from sobercrow.core.cleanup.check import Finding
 from sobercrow.core.cleanup.clean import same_place
 from sobercrow.core.errors import EditError
@@ -117,10 +119,14 @@ class Document(QObject):
 
     def write_copy(self, path: Path) -> None:
         """Write the project to a file without making it the document's own."""
+        self.copy_writer(path)()
+
+    def copy_writer(self, path: Path) -> Callable[[], None]:
+        """Return what writes the project as it is now to a file; it may be called from any thread."""
         assert self.source is not None
         state = self.state
         project = Project(self._data, self.source.name, state.settings, state.refined, state.handwork, state.proofs)
-        write_project(project, self.artwork, path)
+        return partial(write_project, project, self.artwork, path)
 
     def export_svg(self, path: Path) -> None:
         """Write the artwork as SVG; raise `ExportError` if it cannot be written."""
@@ -286,18 +292,18 @@ class Document(QObject):
             self.selection_changed.emit()
 
     def _prune_selection(self) -> None:
-        artwork = self.artwork
-        shapes = artwork.shapes if artwork is not None else ()
-        self.choose(
-            frozenset(s for s in self.selection.shapes if s < len(shapes)),
-            frozenset(
-                a
-                for a in self.selection.anchors
-                if a.shape < len(shapes)
-                and a.contour < len(shapes[a.shape].contours)
-                and a.anchor < len(shapes[a.shape].contours[a.contour])
-            ),
-        )
+        artwork, chosen = self.artwork, self.selection
+        count = len(artwork.shapes) if artwork is not None else 0
+        shapes, anchors = chosen.shapes, chosen.anchors
+        if any(s >= count for s in shapes):
+            shapes = frozenset(s for s in shapes if s < count)
+        if anchors and artwork is not None:
+            table = anchor_table(artwork)
+            rows = table.rows(anchors)
+            if len(rows) < len(anchors):
+                anchors = frozenset(AnchorRef(*name) for name in table.names[rows].tolist())
+        if shapes is not chosen.shapes or anchors is not chosen.anchors:
+            self.choose(shapes, anchors)
 
     # results
 

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
 from pathlib import Path
+from threading import Thread
 from typing import Protocol
 
 from PySide6.QtCore import QBuffer, QByteArray, QIODevice, QMimeData, QSettings, QStandardPaths
@@ -53,6 +55,7 @@ class Files:
         self._devices = devices
         self._document, self._window, self._preferences, self._say = document, window, preferences, say
         self.pending: Path | None = None
+        self._autosaving: Thread | None = None
 
     def open(self) -> None:
         """Ask for a file and open it."""
@@ -225,11 +228,22 @@ class Files:
         """Keep a copy of unsaved work where the next start will find it."""
         if self._document.is_changed and self._document.artwork is not None:
             path = self._recovery_path()
-            try:
-                path.parent.mkdir(parents=True, exist_ok=True)
-                self._document.write_copy(path)
-            except (OSError, SoberCrowError) as fault:
-                self._say(f"Unsaved work could not be kept safe: {fault}", warning=True)
+            self.end_autosave()
+            self._autosaving = Thread(target=self._keep_safe, args=(self._document.copy_writer(path), path))
+            self._autosaving.start()
+
+    def _keep_safe(self, write: Callable[[], None], path: Path) -> None:
+        try:
+            path.parent.mkdir(parents=True, exist_ok=True)
+            write()
+        except (OSError, SoberCrowError) as fault:
+            self._document.failed.emit(f"Unsaved work could not be kept safe: {fault}")
+
+    def end_autosave(self) -> None:
+        """Wait for a copy that is being written."""
+        if self._autosaving is not None:
+            self._autosaving.join()
+            self._autosaving = None
 
     def offer_recovery(self) -> None:
         """Open work that an earlier run could not save, and say so."""
@@ -240,6 +254,7 @@ class Files:
 
     def forget_recovery(self) -> None:
         """Remove the copy kept for a crash."""
+        self.end_autosave()
         self._recovery_path().unlink(missing_ok=True)
 
     def may_leave(self) -> bool:

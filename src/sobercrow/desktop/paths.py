@@ -48,6 +48,12 @@ class Paths:
             kept = self._kept[id(shape)] = (shape, shape_path(shape))
         return kept[1]
 
+    def carry(self, before: Shape, after: Shape, dx: float, dy: float) -> None:
+        """Let the path of a shape that was only moved be that of the one before, moved."""
+        kept = self._kept.get(id(before))
+        if kept is not None and kept[0] is before:
+            self._kept[id(after)] = (after, kept[1].translated(dx, dy))
+
     def together(self, shapes: Sequence[Shape]) -> list[QPainterPath]:
         """The paths of shapes that follow each other, many in one."""
         return [self._group(tuple(shapes[k : k + TOGETHER])) for k in range(0, len(shapes), TOGETHER)]

@@ -127,7 +127,11 @@ class Contour:
     def moved(self, dx: float, dy: float) -> Contour:
         """Return the contour shifted."""
         form = None if self.form is None else self.form.moved(dx, dy)
-        return self._with_points(self.points + np.array((dx, dy)), form)
+        moved = self._with_points(self.points + np.array((dx, dy)), form)
+        if self._box is not None:
+            left, top, right, bottom = self._box
+            object.__setattr__(moved, "_box", (left + dx, top + dy, right + dx, bottom + dy))
+        return moved
 
     def _with_points(self, points: F64, form: Form | None) -> Self:
         """The same with other points, which are known to be right and are nobody else's."""

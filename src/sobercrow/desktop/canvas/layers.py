@@ -10,6 +10,7 @@ from sobercrow.core.arrays import F64
 from sobercrow.core.settings import px_to_mm
 from sobercrow.desktop import tokens
 from sobercrow.desktop.canvas.scene import Scene, Showing
+from sobercrow.desktop.canvas.still import Still
 from sobercrow.desktop.presentation import Pyramid, ink_image
 from sobercrow.desktop.theme import palette
 
@@ -146,8 +147,16 @@ class SpeckLayer:
 class RibbonLayer:
     """How far the artwork's edge is from the drawn border: a ribbon along it, wider and darker where it is further."""
 
+    def __init__(self) -> None:
+        """Start with nothing kept."""
+        self._still = Still()
+
     def paint(self, painter: QPainter, scene: Scene) -> None:
         """Paint the ribbon over the artwork, which is shown pale."""
+        self._still.paint(painter, scene, (scene.presentation.ribbon,), self._draw)
+
+    @staticmethod
+    def _draw(painter: QPainter, scene: Scene) -> None:
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         scene.to_picture(painter)

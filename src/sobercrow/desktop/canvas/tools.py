@@ -17,6 +17,7 @@ from sobercrow.core.artwork.anchors import AnchorRef
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.geometry.forms import off_level
 from sobercrow.desktop import tokens
+from sobercrow.desktop.paths import paths
 
 if TYPE_CHECKING:
     from sobercrow.desktop.canvas.view import Canvas
@@ -77,6 +78,16 @@ def _carry(
     return (pointer.x - start.x, pointer.y - start.y) if canvas.lifted is not None else None
 
 
+def _lay(canvas: Canvas, name: str, shapes: frozenset[int], carried: tuple[float, float]) -> None:
+    """Lay shapes where they were carried to."""
+    before = canvas.document.artwork
+    canvas.document.edit(name, edits.move_shapes, shapes, *carried)
+    after = canvas.document.artwork
+    if before is not None and after is not None:
+        for k in shapes:
+            paths.carry(before.shapes[k], after.shapes[k], *carried)
+
+
 def choose(canvas: Canvas, start: Pointer) -> Drag:
     """Choose shapes by click or frame, Shift adds and removes; drag moves the chosen ones."""
     document, artwork = canvas.document, canvas.document.artwork
@@ -96,7 +107,7 @@ def choose(canvas: Canvas, start: Pointer) -> Drag:
     moved = document.selection.shapes
     carried = (yield from _carry(canvas, start, moved)) if moved else None
     if carried is not None:
-        document.edit("Move shapes", edits.move_shapes, moved, *carried)
+        _lay(canvas, "Move shapes", moved, carried)
     elif not start.shift:
         document.choose(shapes=frozenset({under}))
 
@@ -142,7 +153,7 @@ def _drag_anchors(canvas: Canvas, start: Pointer, anchor: AnchorRef) -> Drag:
     if whole is not None:
         carried = yield from _carry(canvas, start, whole)
         if carried is not None:
-            document.edit(name, edits.move_shapes, whole, *carried)
+            _lay(canvas, name, whole, carried)
             return
     elif moved:
         yield from _preview(canvas, start, lambda p: anchors.move_anchors(artwork, moved, p.x - start.x, p.y - start.y))

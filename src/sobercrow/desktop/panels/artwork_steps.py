@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import numpy as np
 from PySide6.QtCore import Signal
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QColorDialog, QLineEdit, QWidget
 
 from sobercrow.core.artwork import anchors, edits
+from sobercrow.core.artwork.table import anchor_table
 from sobercrow.core.geometry.contour import AnchorKind
 from sobercrow.core.settings import MM_PER_INCH, Meaning, px_to_mm
 from sobercrow.desktop.controls import NumberField, Panel, button, group_column, hair_line, label, panel_column, row_of
@@ -159,7 +161,8 @@ class RefinePanel(Panel):
         if chosen:
             self.chosen.setText(f"{len(chosen)} of {artwork.anchor_count} anchors")
             self.hint.setText("Drag anchors and handles. Arrow keys move by 0.1 mm, with Shift 1 mm, with Alt 1 px.")
-            kinds = {int(anchors.anchor_contour(artwork, r).kinds[r.anchor]) for r in chosen}
+            table = anchor_table(artwork)
+            kinds = set(np.unique(table.kinds[table.rows(chosen)]).tolist())
             for kind, part in self.kinds.items():
                 part.setChecked(kinds == {int(kind)})
             single = len(chosen) == 1
