@@ -21,7 +21,8 @@ from sobercrow.desktop.canvas.camera import Camera
 from sobercrow.desktop.canvas.overlays import crop_grips
 from sobercrow.desktop.controls import NumberField
 from sobercrow.desktop.histogram import Histogram, Mark
-from sobercrow.desktop.presentation import Pyramid, artwork_thumbnail, grey_image, ink_image, rgb_image, shape_path
+from sobercrow.desktop.paths import shape_path
+from sobercrow.desktop.presentation import Pyramid, artwork_thumbnail, grey_image, ink_image, rgb_image
 from sobercrow.desktop.steps import Step, key_figure
 from sobercrow.desktop.theme import ASSETS, icon
 from sobercrow.desktop.tokens import DARK, LIGHT, MOST_ZOOM

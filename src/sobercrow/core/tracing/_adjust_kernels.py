@@ -119,11 +119,16 @@ def accumulate(to: Equations, i: int, j: int, row: F64, value: float, weight: fl
 
 
 def gather(block: F64, slope: F64, row: F64, value: float, weight: float) -> None:
-    """Add one residual `value` with its derivatives `row` (12) to the equations of a piece, (12, 12) and (12)."""
+    """Add one residual `value` with its derivatives `row` (12) to the equations of a piece, (12, 12) and (12).
+
+    They are symmetric; only the half from the diagonal on is written.
+    """
     for a in range(BOTH):
         share = weight * row[a]
+        if share == 0.0:
+            continue
         slope[a] -= share * value
-        for b in range(BOTH):
+        for b in range(a, BOTH):
             block[a][b] += share * row[b]
 
 
@@ -134,9 +139,10 @@ def spread(block: F64, slope: F64, to: Equations, i: int, j: int) -> None:
         right[i][a] += slope[a]
         right[j][a] += slope[UNKNOWNS + a]
         for b in range(UNKNOWNS):
-            diagonal[i][a][b] += block[a][b]
+            low, high = min(a, b), max(a, b)
+            diagonal[i][a][b] += block[low][high]
             side[i][a][b] += block[a][UNKNOWNS + b]
-            diagonal[j][a][b] += block[UNKNOWNS + a][UNKNOWNS + b]
+            diagonal[j][a][b] += block[UNKNOWNS + low][UNKNOWNS + high]
     memset(block, 0, BOTH * cython.sizeof(BothRow))
     memset(slope, 0, cython.sizeof(BothRow))
 

@@ -1,4 +1,4 @@
-cdef double SPACING_PX
+cdef double FLAT_PX, SHORTEST_PX
 cdef enum:
     BLOCK = 16  # so many chords share a box; only chords in boxes that overlap are compared
 

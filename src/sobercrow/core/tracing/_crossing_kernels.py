@@ -4,15 +4,15 @@ from __future__ import annotations
 
 import cython
 import numpy as np
-from cython.cimports.libc.math import hypot
+from cython.cimports.libc.math import hypot, sqrt
 from cython.cimports.sobercrow.core._numeric import truncated
 from cython.cimports.sobercrow.core.geometry._piece_kernels import place_on
 from cython.cimports.sobercrow.core.tracing._crossing_kernels import BLOCK
 
 from sobercrow.core.arrays import F64
 
-SPACING_PX = 0.15
-"""Curves are looked at as chords of about this length."""
+FLAT_PX, SHORTEST_PX = 0.003, 0.15
+"""Curves are looked at as chords no further off than the former, and no shorter than the latter."""
 
 
 def _side(ax: float, ay: float, bx: float, by: float, x: float, y: float) -> float:
@@ -40,7 +40,10 @@ def first_crossing(controls: F64, closed: bool, place: F64) -> bool:
     for k in range(m):
         c = cython.address(controls[k, 0])
         length = hypot(c[2] - c[0], c[3] - c[1]) + hypot(c[4] - c[2], c[5] - c[3]) + hypot(c[6] - c[4], c[7] - c[5])
-        counts[k] = max(2, truncated(length / SPACING_PX))
+        bend = max(
+            hypot(c[0] - 2 * c[2] + c[4], c[1] - 2 * c[3] + c[5]), hypot(c[2] - 2 * c[4] + c[6], c[3] - 2 * c[5] + c[7])
+        )
+        counts[k] = min(max(2, truncated(sqrt(0.75 * bend / FLAT_PX)) + 1), max(2, truncated(length / SHORTEST_PX)))
         n += counts[k]
     blocks = (n + BLOCK - 1) // BLOCK
     room = cython.declare(cython.double[:, ::1], np.empty((2, n + 1)))

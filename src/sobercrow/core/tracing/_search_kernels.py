@@ -167,17 +167,20 @@ def chain(
                 continue  # reached more cheaply already
             for k in range(4):
                 ends[k], ends[4 + k] = nodes[i][1 + k], nodes[j][1 + k]
+            dx, dy = ends[4] - ends[0], ends[5] - ends[1]
+            chord = hypot(dx, dy) + 1e-12
+            line_fits = (is_corner[i] == 1 or (ends[2] * dx + ends[3] * dy) / chord > slack) and (
+                is_corner[j] == 1 or (ends[6] * dx + ends[7] * dy) / chord > slack
+            )
+            least = (1.0 - LINE_BONUS if line_fits else 1.0) - (EXTREME_BONUS if extreme[j] == 1 else 0.0)
+            if best[i] + least >= best[j]:
+                continue  # reached as cheaply already, whatever the piece costs
             low, high = nodes[i][0] + trim[i], nodes[j][0] - trim[j]
             count = 0
             if high > low:
                 count = take_points(border, low, high, xs, ys, us)
                 for k in range(count):
                     us[k] = (low - nodes[i][0] + us[k] * (high - low)) / length
-            dx, dy = ends[4] - ends[0], ends[5] - ends[1]
-            chord = hypot(dx, dy) + 1e-12
-            line_fits = (is_corner[i] == 1 or (ends[2] * dx + ends[3] * dy) / chord > slack) and (
-                is_corner[j] == 1 or (ends[6] * dx + ends[7] * dy) / chord > slack
-            )
             if count == 0:
                 squares, worst, line = 0.0, 0.0, line_fits
             else:

@@ -8,6 +8,7 @@ are then moved to the least distances across the border, by Gauss-Newton.
 
 from __future__ import annotations
 
+import cmath
 import math
 from dataclasses import dataclass, replace
 from typing import Self
@@ -16,6 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sobercrow.core.arrays import F64
+from sobercrow.core.geometry._moment_kernels import border_moments
 from sobercrow.core.geometry.forms import Mirror, off_level
 from sobercrow.core.geometry.polygon import along_of
 from sobercrow.core.tracing._mirror_kernels import mirror_differences
@@ -30,6 +32,8 @@ MAYBE_PX, MAYBE = 0.6, 0.02
 ROUGHLY_PX, ROUGHLY = 0.1, 0.003
 """An axis is looked at closely if the coarse border is no further from its mirror image, and then no further across
 itself: in px, and of its size more."""
+UNSURE = 1.0
+"""So many times as far as an axis allows a border to stray, its moments may be off."""
 MOST_AXES, ROUNDS, SETTLED = 6, 5, 1e-6
 TILTED_LENGTH_PX, TILTED_STRICTNESS = 100.0, 1.5
 """An axis that is not level or upright is sought along no shorter borders, and must hold so much better."""
@@ -155,13 +159,39 @@ class _Samples:
         return smoothed(off, max(1, round(SMOOTHED_POINTS / self.spacing)))
 
 
+def may_be_symmetric(line: F64) -> bool:
+    """Tell quickly whether a closed border (n, 2) may have an axis; nearly all that have none are told by this.
+
+    If there is one, at an angle t, the complex moments c20, c21 and c30 about the middle have the angles 2 t, t and
+    3 t, but for half turns (Flusser & Suk 2006, "Rotation moment invariants for recognition of symmetric objects").
+    What the border may stray changes each of them by so much; smaller ones tell nothing.
+    """
+    length, _, _, xx, xy, yy, xxx, xxy, xyy, yyy = border_moments(np.ascontiguousarray(line)).tolist()
+    size = math.sqrt(max(xx + yy, 1e-12))
+    if length < LEAST_LENGTH_PX:
+        return False
+    may_stray = UNSURE * (ROUGHLY_PX + 0.05 * COARSE_PX + ROUGHLY * size) / size
+    c20 = complex(xx - yy, 2 * xy) / size**2
+    c21 = complex(xxx + xyy, xxy + yyy) / size**3
+    c30 = complex(xxx - 3 * xyy, 3 * xxy - yyy) / size**3
+    for one, other, times, over in ((c20, c21, 1, 2), (c30, c21, 1, 3), (c30, c20, 2, 3)):
+        if abs(one) < 1e-6 or abs(other) < 1e-6:
+            continue
+        order, other_order = (3 if one is c30 else 2), (2 if other is c20 else 3)
+        unsure = times * order * may_stray / abs(one) + over * other_order * may_stray / abs(other)
+        apart = (times * cmath.phase(one) - over * cmath.phase(other)) % math.pi
+        if min(apart, math.pi - apart) > unsure:
+            return False
+    return True
+
+
 def find_mirror(line: F64, tolerance_px: float) -> TrueShape | None:
     """Return the axis about which a closed border (n, 2) is symmetric within the tolerance, or None.
 
     Of several axes one that is level or upright is taken first, then the one that holds best; `twofold` says that it is
     symmetric about the axis across it too.
     """
-    if len(line) < LEAST_LENGTH_PX / 2:
+    if len(line) < LEAST_LENGTH_PX / 2 or not may_be_symmetric(line):
         return None
     coarse = _Samples.of(line, COARSE_PX, MOST_COARSE)
     maybe = coarse.axes() if coarse.length >= LEAST_LENGTH_PX else []

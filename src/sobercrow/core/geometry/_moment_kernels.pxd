@@ -1,0 +1,1 @@
+cpdef border_moments(const double[:, ::1] points)
