@@ -45,7 +45,7 @@ cdef double add_priors(
 ) noexcept nogil
 cdef void take_step(const Equations* equations, const Ring* ring, double furthest) noexcept nogil
 cdef double adjust_once(const Samples* samples, const Ring* ring, double damping) noexcept nogil
-cdef void settle_all(const Samples* samples, const Ring* ring) noexcept nogil
+cdef void settle_all(const Samples* samples, const Ring* ring, int rounds) noexcept nogil
 
 cpdef void handles_of(
     double[:, ::1] state, const unsigned char[::1] is_corner, const unsigned char[::1] straight, double[:, ::1] controls

@@ -295,7 +295,7 @@ def adjust_once(samples: Samples, ring: Ring, damping: float) -> float:
     return total
 
 
-def settle_all(samples: Samples, ring: Ring) -> None:
+def settle_all(samples: Samples, ring: Ring, rounds: int) -> None:
     """Adjust all joints until it no longer pays; a step that made things worse is taken back and shortened."""
     best = cython.cast(cython.pointer(Row), rows(ring.count))
     before = cython.cast(cython.pointer(Row), rows(ring.count))
@@ -305,7 +305,7 @@ def settle_all(samples: Samples, ring: Ring) -> None:
     memcpy(best_us, samples.us, of_us)
     lowest = 1e300
     damping = 0.02
-    for _ in range(ROUNDS):
+    for _ in range(rounds):
         memcpy(before, ring.state, of_state)
         cost = adjust_once(samples, ring, damping)
         if cost < lowest:
@@ -365,4 +365,4 @@ def settle(
     samples.count = xs.shape[0]
     samples.xs, samples.ys, samples.us = cython.address(xs[0]), cython.address(ys[0]), cython.address(us[0])
     samples.weights, samples.owner = cython.address(weights[0]), cython.address(owner[0])
-    settle_all(cython.address(samples), cython.address(ring))
+    settle_all(cython.address(samples), cython.address(ring), ROUNDS)

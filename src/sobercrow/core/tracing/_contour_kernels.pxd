@@ -5,6 +5,7 @@ cdef enum:
     CORNER_ROOM = 10  # room for so many corners a border point: each may hide two, and blunt ends have two
 
 cdef double CORNERS_APART_PX, LEAST_STRETCH_PX, GAP_PX, END_GUARD_PX, LEVEL_SNAP_RAD
+cdef int FIRST_ROUNDS, LAST_ROUNDS
 
 cdef struct Fit:
     # how a border is fitted: tolerance in px, least turn of a corner, price of distance, width of the picture's edges

@@ -24,6 +24,8 @@ GAP_PX = 1000.0
 """The way back from the end of an open border to its start counts as this long: nothing looks across it."""
 END_GUARD_PX = 2.0
 """No corner is looked for nearer to the end of an open border."""
+FIRST_ROUNDS, LAST_ROUNDS = 3, 6
+"""So often joints are moved together before tangents are made level or upright, and after."""
 LEVEL_SNAP_RAD = 0.05
 """A joint chosen at an extreme keeps its tangent level or upright when the border agrees within this."""
 
@@ -262,14 +264,14 @@ def _adjusted(border: Border, chosen: Chosen, m: int, held: U8, anchors: F64) ->
     ring.count, ring.state, ring.is_corner, ring.straight = m, state, is_corner, chosen.lines
     ring.held, ring.controls, ring.home = held, controls, home
     samples.count, samples.xs, samples.ys, samples.us, samples.weights, samples.owner = n, xs, ys, us, weights, owner
-    settle_all(cython.address(samples), cython.address(ring))
+    settle_all(cython.address(samples), cython.address(ring), FIRST_ROUNDS)
     for i in range(m):
         if chosen.kinds[i] == 2:
             quarter = rint(state[i][2] / (0.5 * M_PI)) * 0.5 * M_PI
             if fabs(state[i][2] - quarter) < LEVEL_SNAP_RAD:
                 state[i][2] = quarter
                 held[i] |= 1
-    settle_all(cython.address(samples), cython.address(ring))
+    settle_all(cython.address(samples), cython.address(ring), LAST_ROUNDS)
     place_controls(cython.address(ring))
     for i in range(m):
         before = i - 1 if i > 0 else m - 1
