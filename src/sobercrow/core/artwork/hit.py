@@ -8,6 +8,7 @@ from typing import Literal
 
 import numpy as np
 
+from sobercrow.core.arrays import following
 from sobercrow.core.artwork.anchors import ANCHOR, HANDLE_IN, HANDLE_OUT, NO_HANDLE_PX, AnchorRef
 from sobercrow.core.artwork.model import Artwork, Shape
 from sobercrow.core.artwork.table import anchor_table
@@ -43,7 +44,7 @@ def _in_frame(x: float, y: float, frame: Frame, margin: float = 0.0) -> bool:
 
 def _crossings(contour: Contour, x: float, y: float) -> int:
     points = contour.sampled(0.5)
-    after = np.roll(points, -1, axis=0)
+    after = following(points)
     upward = (points[:, 1] > y) != (after[:, 1] > y)
     a, b = points[upward], after[upward]
     cut = a[:, 0] + (y - a[:, 1]) / (b[:, 1] - a[:, 1]) * (b[:, 0] - a[:, 0])

@@ -81,8 +81,11 @@ class Contour:
 
     def curves(self) -> F64:
         """Return the cubics from anchor to anchor, (m, 4, 2); m is n for closed contours, else n − 1."""
-        after = np.roll(self.points, -1, axis=0)
-        every = np.stack([self.points[:, 1], self.points[:, 2], after[:, 0], after[:, 1]], axis=1)
+        points = self.points
+        every = np.empty((len(points), 4, 2))
+        every[:, 0], every[:, 1] = points[:, 1], points[:, 2]
+        every[:-1, 2], every[:-1, 3] = points[1:, 0], points[1:, 1]
+        every[-1, 2], every[-1, 3] = points[0, 0], points[0, 1]
         return every if self.closed else every[:-1]
 
     def area(self) -> float:

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 import cv2
 import numpy as np
 
-from sobercrow.core.arrays import F64
+from sobercrow.core.arrays import F64, following
 from sobercrow.core.geometry.least_squares import least_squares
 
 KAPPA = 4.0 / 3.0 * (math.sqrt(2.0) - 1.0)
@@ -46,7 +46,7 @@ class Ellipse:
     def anchors(self) -> F64:
         """Return its four anchors with handles, (4, 3, 2), clockwise on screen."""
         axes = np.array([(1.0, 0.0), (0.0, 1.0), (-1.0, 0.0), (0.0, -1.0)])
-        along = np.roll(axes, -1, axis=0) * KAPPA
+        along = following(axes) * KAPPA
         plain = np.stack([axes - along, axes, axes + along], axis=1) * (self.rx, self.ry)
         return np.asarray(plain @ _turn(self.angle_deg) + (self.x, self.y))
 
@@ -177,7 +177,7 @@ def in_axes(points: F64, form: Form) -> F64:
 
 def _clockwise(points: F64) -> bool:
     x, y = points[:, 1].T
-    return bool((x * np.roll(y, -1) - np.roll(x, -1) * y).sum() > 0)
+    return bool((x * following(y) - following(x) * y).sum() > 0)
 
 
 def fit_circle(points: F64) -> tuple[Ellipse, F64]:

@@ -8,7 +8,7 @@ import numpy as np
 import shapely
 from shapely.geometry import LineString, MultiPolygon, Point, Polygon
 
-from sobercrow.core.arrays import F64
+from sobercrow.core.arrays import F64, following
 from sobercrow.core.geometry.contour import Contour
 
 FLAT_PX = 0.2
@@ -35,8 +35,8 @@ def swept_outlines(line: F64, widths: F64, closed: bool) -> list[F64]:
     As in `offset_outlines`, the outer one first.
     """
     discs = shapely.buffer(shapely.points(line), 0.5 * np.maximum(widths, 0.1), quad_segs=DISC_SEGMENTS)
-    following = np.roll(discs, -1) if closed else discs[1:]
-    hulls = shapely.convex_hull(shapely.union(discs[: len(following)], following))
+    ahead = following(discs) if closed else discs[1:]
+    hulls = shapely.convex_hull(shapely.union(discs[: len(ahead)], ahead))
     return _rings(shapely.union_all([*hulls, *discs[:1]]))
 
 
@@ -73,7 +73,7 @@ def stroke_outlines(line: F64, closed: bool, width_px: float) -> list[F64]:
 
 def evenly(line: F64, spacing_px: float) -> F64:
     """Return a closed line (n, 2) with points added where they are further apart than a spacing."""
-    after = np.roll(line, -1, axis=0)
+    after = following(line)
     counts = np.maximum(1, np.ceil(np.linalg.norm(after - line, axis=1) / spacing_px).astype(np.int64))
     which = np.repeat(np.arange(len(line)), counts)
     share = (np.arange(len(which)) - np.repeat(np.cumsum(counts) - counts, counts)) / counts[which]

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from sobercrow.core.arrays import F64, I64
+from sobercrow.core.arrays import F64, I64, following
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.geometry._nearest_kernels import nearest_segments
 from sobercrow.core.tracing.borders import Borders
@@ -88,7 +88,7 @@ def deviation(artwork: Artwork, borders: Borders) -> Deviation:
         return Deviation(np.zeros((0, 2)), np.zeros(0), np.zeros(0, np.int64), np.zeros(1, np.int64))
     samples = [edge for _, edge in edges]
     starts: F64 = np.concatenate(samples)
-    ends: F64 = np.concatenate([np.roll(s, -1, axis=0) for s in samples])
+    ends: F64 = np.concatenate([following(s) for s in samples])
     owner: I64 = np.repeat(np.array([k for k, _ in edges]), [len(s) for s in samples])
     points: F64 = np.concatenate(borders.lines)
     away, index = nearest_segments(points, starts, ends, FURTHEST_PX)

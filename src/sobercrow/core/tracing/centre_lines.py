@@ -14,7 +14,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from sobercrow.core.arrays import F32, F64, U8
+from sobercrow.core.arrays import F32, F64, U8, following, preceding
 from sobercrow.core.geometry.polygon import along_of
 from sobercrow.core.geometry.smooth import Beyond, smoothed
 from sobercrow.core.inks.separation import InkField
@@ -250,7 +250,7 @@ def _evenly(path: F64, closed: bool, tips: F64) -> F64:
 
 def _across(points: F64, closed: bool) -> F64:
     """Unit directions to the right of a path's points, y down."""
-    step = np.roll(points, -1, axis=0) - np.roll(points, 1, axis=0) if closed else np.gradient(points, axis=0)
+    step = following(points) - preceding(points) if closed else np.gradient(points, axis=0)
     smooth = smoothed(step, 1.5, Beyond.ROUND if closed else Beyond.LAST)
     along = smooth / np.maximum(np.hypot(*smooth.T), 1e-9)[:, None]
     return np.column_stack([-along[:, 1], along[:, 0]])

@@ -16,7 +16,7 @@ from typing import Self
 import numpy as np
 from numpy.typing import NDArray
 
-from sobercrow.core.arrays import F64
+from sobercrow.core.arrays import F64, following, preceding
 from sobercrow.core.geometry._moment_kernels import border_moments
 from sobercrow.core.geometry.forms import Mirror, off_level
 from sobercrow.core.geometry.polygon import along_of
@@ -85,7 +85,7 @@ class _Samples:
         limit = MAYBE_PX + 0.25 * self.spacing + MAYBE * size
         if np.median(off) <= limit:  # round: all axes are alike
             return [Mirror(float(middle[0]), float(middle[1]), 0.0, angle) for angle in (90.0, 0.0)]
-        is_peak = (strength >= np.roll(strength, 1)) & (strength > np.roll(strength, -1)) & (off <= limit)
+        is_peak = (strength >= preceding(strength)) & (strength > following(strength)) & (off <= limit)
         best = sorted(np.flatnonzero(is_peak).tolist(), key=lambda k: float(off[k]))[:MOST_AXES]
         angles = [math.degrees(0.5 * np.angle(self.alike[k])) % 180.0 for k in best]
         axes = [Mirror(float(middle[0]), float(middle[1]), 0.0, angle) for angle in angles]
@@ -102,7 +102,7 @@ class _Samples:
             axis.mirrored(self.points),
             (self.begin(axis) - np.arange(len(self.points))) % len(self.points),
         )
-        way = np.roll(self.points, -1, axis=0) - np.roll(self.points, 1, axis=0)
+        way = following(self.points) - preceding(self.points)
         normals = np.column_stack([-way[:, 1], way[:, 0]])[counterpart] / (2.0 * self.spacing)
         off = ((seen - self.points[counterpart]) * normals).sum(axis=1)
         rows = self._moving(axis, normals, seen)

@@ -8,7 +8,7 @@ from typing import Self
 
 import numpy as np
 
-from sobercrow.core.arrays import F64
+from sobercrow.core.arrays import F64, following
 from sobercrow.core.geometry._nearest_kernels import nearest_segments
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.forms import Mirror
@@ -171,4 +171,4 @@ def _symmetric(line: F64, contour: Contour, found: TrueShape, fitter: Fitter) ->
 def _mean_distance(line: F64, contour: Contour) -> float:
     """How far the points of a border are from a contour in the mean."""
     edge = contour.sampled(SPACING_PX)
-    return float(nearest_segments(line, edge, np.roll(edge, -1, axis=0), ANYWHERE_PX)[0].mean())
+    return float(nearest_segments(line, edge, following(edge), ANYWHERE_PX)[0].mean())

@@ -19,7 +19,7 @@ from typing import Self
 import numpy as np
 from numpy.typing import NDArray
 
-from sobercrow.core.arrays import F32, F64, I32, I64, U8
+from sobercrow.core.arrays import F32, F64, I32, I64, U8, preceding
 from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.inks.separation import InkField
 from sobercrow.core.parallel import core_count, in_parts
@@ -141,9 +141,9 @@ class _Rings:
         """Return one of them as a contour again."""
         a, b = self.starts[ring], self.starts[ring + 1]
         controls, straight = self.controls[a:b], self.straight[a:b] == 1
-        points = np.stack([np.roll(controls[:, 4:6], 1, axis=0), controls[:, :2], controls[:, 2:4]], axis=1)
+        points = np.stack([preceding(controls[:, 4:6]), controls[:, :2], controls[:, 2:4]], axis=1)
         points[straight, 2] = points[straight, 1]
-        into_straight = np.roll(straight, 1)
+        into_straight = preceding(straight)
         points[into_straight, 0] = points[into_straight, 1]
         return Contour(points, np.where(self.is_corner[a:b] == 1, AnchorKind.CORNER, AnchorKind.SMOOTH))
 

@@ -8,7 +8,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from sobercrow.core.arrays import F64
+from sobercrow.core.arrays import F64, preceding
 from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.geometry.forms import Mirror
 from sobercrow.core.tracing.fitting import Fitter
@@ -89,7 +89,7 @@ def _refitted(border: F64, contour: Contour, fitter: Fitter) -> Contour | None:
     At the axis the curve is level, or has a corner if the contour has one there. None if there is no such half.
     """
     is_right = border[:, 0] > 0.0
-    first = np.flatnonzero(is_right & ~np.roll(is_right, 1))
+    first = np.flatnonzero(is_right & ~preceding(is_right))
     if len(first) != 1 or is_right.sum() < LEAST_POINTS:
         return None
     border = np.roll(border, -first[0], axis=0)

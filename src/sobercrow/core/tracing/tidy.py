@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from sobercrow.core.arrays import F64
+from sobercrow.core.arrays import F64, following, preceding
 from sobercrow.core.geometry import bezier
 from sobercrow.core.geometry._nearest_kernels import nearest_segments
 from sobercrow.core.geometry.contour import AnchorKind, Contour
@@ -113,11 +113,11 @@ def _without_crowds(contour: Contour) -> Contour:
 
 def _crowded(contour: Contour) -> list[int]:
     """The smooth anchors, ends excepted, that are nearer to a neighbour than they should be."""
-    ahead = np.roll(contour.anchors, -1, axis=0) - contour.anchors
+    ahead = following(contour.anchors) - contour.anchors
     near = (ahead**2).sum(axis=1) < LEAST_APART_PX**2
     if not contour.closed:
         near[-1] = False
-    crowded = (near | np.roll(near, 1)) & (contour.kinds != AnchorKind.CORNER)
+    crowded = (near | preceding(near)) & (contour.kinds != AnchorKind.CORNER)
     if not contour.closed:
         crowded[[0, -1]] = False
     return [int(k) for k in np.flatnonzero(crowded)]

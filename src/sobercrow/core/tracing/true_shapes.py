@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from sobercrow.core.arrays import F64
+from sobercrow.core.arrays import F64, following
 from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.geometry.forms import (
     Ellipse,
@@ -120,7 +120,7 @@ def is_refused(form: Form | Mirror, refused: Sequence[tuple[float, float, float]
 def _round_form(points: F64, tolerance: float) -> TrueShape | None:
     if len(points) < LEAST_POINTS:
         return None
-    perimeter = float(np.linalg.norm(np.roll(points, -1, axis=0) - points, axis=1).sum())
+    perimeter = float(np.linalg.norm(following(points) - points, axis=1).sum())
     if 4.0 * math.pi * abs(polygon_area(points)) < LEAST_ROUNDNESS * perimeter**2:
         return None
     start = ellipse_of_moments(points)
