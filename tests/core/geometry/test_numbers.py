@@ -5,12 +5,17 @@ from __future__ import annotations
 import numpy as np
 import pytest
 import shapely
+from fontTools.misc.bezierTools import calcCubicBounds
+from hypothesis import given
+from hypothesis import strategies as st
 from scipy.fft import dct
 from scipy.ndimage import gaussian_filter1d
 from scipy.optimize import least_squares as reference
 from scipy.spatial import cKDTree
 
 from sobercrow.core.cleanup.light import _cosines
+from sobercrow.core.geometry import bezier
+from sobercrow.core.geometry._moment_kernels import border_moments
 from sobercrow.core.geometry._nearest_kernels import nearest_segments
 from sobercrow.core.geometry.least_squares import least_squares
 from sobercrow.core.geometry.smooth import Beyond, smoothed
@@ -67,3 +72,22 @@ def test_colours_find_their_centres_and_crowds_as_in_a_tree() -> None:
     weights, crowds = RANDOM.uniform(0, 1, 400), np.empty(400)
     crowd_weights(points, weights, 12.0, crowds)
     assert np.allclose(crowds, [weights[near].sum() for near in cKDTree(points).query_ball_point(points, 12.0)])
+
+
+@given(st.integers(0, 500))
+def test_boxes_of_curves_are_fonttools_own(seed: int) -> None:
+    curves = np.random.default_rng(seed).integers(-3, 4, (4, 4, 2)).astype(float)  # lines and level ends among them
+    boxes = np.array([calcCubicBounds(*map(tuple, curve)) for curve in curves])
+    assert np.allclose(bezier.bounds(curves), [*boxes[:, :2].min(axis=0), *boxes[:, 2:].max(axis=0)])
+
+
+def test_moments_of_a_border_are_those_of_its_pieces() -> None:
+    points = RANDOM.uniform(0, 40, (30, 2))
+    length, x, y, *rest = border_moments(points)
+    steps, middles = np.roll(points, -1, axis=0) - points, (np.roll(points, -1, axis=0) + points) / 2
+    weights = np.hypot(*steps.T) / np.hypot(*steps.T).sum()
+    assert length == pytest.approx(np.hypot(*steps.T).sum())
+    assert (x, y) == pytest.approx(tuple(weights @ middles))
+    dx, dy = (middles - (x, y)).T
+    wanted = [dx**2, dx * dy, dy**2, dx**3, dx**2 * dy, dx * dy**2, dy**3]
+    assert rest == pytest.approx([float(weights @ power) for power in wanted])

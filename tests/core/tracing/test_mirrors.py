@@ -21,6 +21,9 @@ from sobercrow.core.inks.separation import separate
 from sobercrow.core.job import Job
 from sobercrow.core.picture.picture import Picture
 from sobercrow.core.settings import CleanUp, InkKind, Inks, Meet, Settings, Tracing
+from sobercrow.core.tracing import mirrors
+from sobercrow.core.tracing.borders import find_borders
+from sobercrow.core.tracing.mirrors import may_be_symmetric
 from sobercrow.core.tracing.outlines import Trace, trace
 from sobercrow.core.tracing.true_shapes import size_of
 
@@ -153,3 +156,27 @@ def test_squaring_up_leaves_an_axis_where_it_was_found() -> None:
     result = trace(separation(grey), Tracing(square_up_deg=6.0, straighten_deg=0.0))
     (axis,) = mirrors(result)
     assert axis.angle_deg == pytest.approx(93.0, abs=0.3)
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_no_symmetric_border_is_refused_by_its_moments(seed: int) -> None:
+    random = np.random.default_rng(seed)
+    t = (np.arange(600) + 0.5) * 2 * np.pi / 600
+    waves = sum(random.normal(0, 0.3 / k) * np.cos(k * t) for k in range(1, 7))  # even: its own image about the axis
+    radius = random.uniform(15, 60) * (1 + waves / (1.5 + np.abs(waves).max()))
+    angle = t + random.uniform(0, np.pi)
+    line = radius[:, None] * np.column_stack([np.cos(angle), np.sin(angle)])
+    normals = line / radius[:, None]
+    assert may_be_symmetric(line + normals * random.normal(0, 0.1, (600, 1)))
+
+
+@pytest.mark.parametrize("size", [48, 96])
+def test_moments_refuse_most_letters_and_none_that_has_an_axis(size: int, monkeypatch: pytest.MonkeyPatch) -> None:
+    letters = "AHMTUWYovwxFGJLPQRfgjkry"
+    lines = {letter: find_borders(separation(lettering(letter, size)).field).lines[0] for letter in letters}
+    may = {letter for letter, line in lines.items() if may_be_symmetric(line)}
+    assert len(may & set("FGJLPQRfgjkry")) <= 4
+    monkeypatch.setattr(mirrors, "may_be_symmetric", lambda _line: True)
+    found = {letter for letter, line in lines.items() if mirrors.find_mirror(line, 0.3) is not None}
+    assert len(found) >= 5
+    assert found <= may
