@@ -14,8 +14,8 @@ from sobercrow.desktop.front import Front
 from sobercrow.desktop.preferences import prefers_dark
 from sobercrow.desktop.theme import apply_theme
 
-SWITCH_S = 1e-4
-"""So soon the worker lets the window's thread go on; by itself Python has it wait fifty times as long at every step."""
+SWITCH_S = 5e-4
+"""So soon the worker lets the window's thread go on; by itself Python has it wait ten times as long at every step."""
 
 
 def make_application() -> QApplication:
