@@ -27,6 +27,8 @@ from sobercrow.desktop.paths import paths
 
 THUMB_SCALE = 2
 MARGIN_PX = 3
+RIBBON_POINTS = 2
+"""The ribbon has a place at every third border point: broad strokes of many short pieces take long to paint."""
 
 
 class Pyramid:
@@ -217,11 +219,14 @@ def ribbon_of(away: Deviation) -> tuple[QPainterPath, ...]:
             continue
         points = away.points[first:last].tolist()
         kinds = (np.searchsorted(steps, away.away[first:last], side="right") - 1).tolist()
-        before = None
-        for (here, ahead), kind in zip(pairwise([*points, points[0]]), kinds, strict=True):
+        before, drawn_to = None, 0
+        for k, (ahead, kind) in enumerate(zip([*points[1:], points[0]], kinds, strict=True)):
             if kind != before:
-                paths[kind].moveTo(*here)
-            paths[kind].lineTo(*ahead)
+                paths[kind].moveTo(*points[k])
+                drawn_to = k
+            if k - drawn_to >= RIBBON_POINTS or k + 1 == len(kinds) or kinds[k + 1] != kind:
+                paths[kind].lineTo(*ahead)
+                drawn_to = k + 1
             before = kind
     return paths
 

@@ -140,6 +140,7 @@ def _style_sheet(p: Palette) -> str:
     }}
     QPushButton[main="true"]:disabled {{ background: {p.hair}; color: {p.muted}; border-color: {p.hair}; }}
     QToolButton {{ background: transparent; border: 1px solid transparent; border-radius: 3px; padding: 3px 7px; }}
+    #viewbar QToolButton {{ padding: 3px 5px; }}
     QToolButton:hover {{ background: {p.accent_soft}; }}
     QToolButton:checked {{ background: {p.accent_soft}; color: {p.text}; }}
     QToolButton:disabled {{ color: {p.muted}; }}

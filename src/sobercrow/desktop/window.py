@@ -175,7 +175,7 @@ class MainWindow(QMainWindow):
         bar.setFixedHeight(38)
         layout = QHBoxLayout(bar)
         layout.setContentsMargins(12, 0, 8, 0)
-        layout.setSpacing(4)
+        layout.setSpacing(2)
         self._view_buttons: dict[Showing, QToolButton] = {}
         for showing in Showing:
             made = QToolButton()
@@ -185,7 +185,7 @@ class MainWindow(QMainWindow):
             made.clicked.connect(lambda _c, showing=showing: self.show_as(showing))
             self._view_buttons[showing] = made
             layout.addWidget(made)
-        layout.addSpacing(12)
+        layout.addSpacing(8)
         for command in ("seam", "peek"):
             layout.addWidget(self._command_button(command))
         layout.addStretch(1)
