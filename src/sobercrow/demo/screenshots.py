@@ -174,6 +174,7 @@ def main(folder: Path) -> None:
     start.start.show_recent([])
     start.resize(1280, 800)
     start.show()
+    pause(0.6)  # the demo pictures come one after the other
     take(start, "start")
     start.document.close()
 
