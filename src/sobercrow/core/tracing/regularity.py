@@ -25,11 +25,14 @@ WORSE, WORSE_PX, MORE_ANCHORS = 1.1, 0.02, 2
 anchors it may have: its curves are joined on the axis."""
 
 
+_Box = tuple[float, float, float, float]
+
+
 @dataclass(slots=True, eq=False)
 class _Group:
-    """A symmetric border, those within it that share its axis, and their contours made symmetric."""
+    """A symmetric border by its box, those within it that share its axis, and their contours made symmetric."""
 
-    outer: F64
+    box: _Box
     found: TrueShape
     contours: dict[int, Contour] = field(default_factory=dict)
 
@@ -38,10 +41,10 @@ class _Group:
         """The axis, or both."""
         return _axes(self.found)
 
-    def shared_by(self, line: F64, tolerance: float) -> TrueShape | None:
+    def shared_by(self, line: F64, box: _Box, tolerance: float) -> TrueShape | None:
         """Return what was found with one more border, within, that is symmetric about the same axis; else None."""
-        is_within = (line.min(axis=0) > self.outer.min(axis=0)) & (line.max(axis=0) < self.outer.max(axis=0))
-        if len(self.axes) > 1 or not is_within.all():
+        left, top, right, bottom = self.box
+        if not (box[0] > left and box[1] > top and box[2] < right and box[3] < bottom) or len(self.axes) > 1:
             return None
         deviation = symmetric_about(line, self.axes[0], tolerance)
         return None if deviation is None else replace(self.found, deviation_px=max(deviation, self.found.deviation_px))
@@ -134,8 +137,9 @@ def _axes(found: TrueShape) -> tuple[Mirror, ...]:
 
 def _place(k: int, line: F64, contour: Contour, groups: list[_Group], fitter: Fitter) -> None:
     """Find the group a border belongs to, which may be a new one, if its contour can be made symmetric."""
+    box: _Box = (*line.min(axis=0).tolist(), *line.max(axis=0).tolist())
     for group in groups:
-        shared = group.shared_by(line, fitter.tolerance)
+        shared = group.shared_by(line, box, fitter.tolerance)
         better = None if shared is None else _symmetric(line, contour, shared, fitter)
         if shared is not None and better is not None:
             group.found, group.contours[k] = shared, better
@@ -144,7 +148,7 @@ def _place(k: int, line: F64, contour: Contour, groups: list[_Group], fitter: Fi
     for attempt in () if found is None else _attempts(found):
         better = _symmetric(line, contour, attempt, fitter)
         if better is not None:
-            groups.append(_Group(line, attempt, {k: better}))
+            groups.append(_Group(box, attempt, {k: better}))
             return
 
 
