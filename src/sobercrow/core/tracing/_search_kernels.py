@@ -174,6 +174,7 @@ def chain(
             )
             least = (1.0 - LINE_BONUS if line_fits else 1.0) - (EXTREME_BONUS if extreme[j] == 1 else 0.0)
             if best[i] + least >= best[j]:
+                failures = 0  # not known to have failed
                 continue  # reached as cheaply already, whatever the piece costs
             low, high = nodes[i][0] + trim[i], nodes[j][0] - trim[j]
             count = 0
