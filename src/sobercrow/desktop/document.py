@@ -16,7 +16,7 @@ from sobercrow.core.artwork.anchors import AnchorRef
 from sobercrow.core.artwork.handwork import Handwork, handwork_of, with_handwork
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.artwork.proofs import MOST_PROOFS, Proof, next_name
-from sobercrow.core.artwork.table import anchor_table
+from sobercrow.core.artwork.table import anchor_table, rows_of
 from sobercrow.core.cleanup.check import Finding
 from sobercrow.core.cleanup.clean import same_place
 from sobercrow.core.errors import EditError
@@ -299,7 +299,7 @@ class Document(QObject):
             shapes = frozenset(s for s in shapes if s < count)
         if anchors and artwork is not None:
             table = anchor_table(artwork)
-            rows = table.rows(anchors)
+            rows = rows_of(artwork, anchors)
             if len(rows) < len(anchors):
                 anchors = frozenset(AnchorRef(*name) for name in table.names[rows].tolist())
         if shapes is not chosen.shapes or anchors is not chosen.anchors:

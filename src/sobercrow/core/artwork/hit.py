@@ -11,7 +11,7 @@ import numpy as np
 from sobercrow.core.arrays import following
 from sobercrow.core.artwork.anchors import ANCHOR, HANDLE_IN, HANDLE_OUT, NO_HANDLE_PX, AnchorRef
 from sobercrow.core.artwork.model import Artwork, Shape
-from sobercrow.core.artwork.table import anchor_table
+from sobercrow.core.artwork.table import anchor_table, rows_of
 from sobercrow.core.geometry import bezier
 from sobercrow.core.geometry.contour import Contour
 
@@ -98,7 +98,7 @@ def handle_at(
 ) -> tuple[AnchorRef, Literal[0, 2]] | None:
     """Return the nearest handle, of the given anchors only, within reach of a point."""
     table = anchor_table(artwork)
-    rows = table.rows(refs)
+    rows = rows_of(artwork, refs)
     points = table.points[rows]
     sides: tuple[Literal[0], Literal[2]] = (HANDLE_IN, HANDLE_OUT)
     best: tuple[float, AnchorRef, Literal[0, 2]] | None = None

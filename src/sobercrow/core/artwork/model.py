@@ -99,6 +99,13 @@ class Artwork:
             self._worked_out[name] = work(self)
         return self._worked_out[name]
 
+    def latest(self, name: str, key: object, work: Callable[[], Any]) -> Any:
+        """Return what `work` makes for a key; that of the last key, compared by identity, is kept under a name."""
+        kept = self._worked_out.get(name)
+        if kept is None or kept[0] is not key:
+            kept = self._worked_out[name] = (key, work())
+        return kept[1]
+
     @property
     def shapes(self) -> tuple[Shape, ...]:
         """All shapes, lowest first."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from itertools import chain
 
 import numpy as np
 
@@ -44,7 +45,7 @@ class AnchorTable:
 
     def rows(self, names: Iterable[tuple[int, int, int]]) -> I64:
         """Return the rows of anchors by their names; those that are not there are left out."""
-        wanted = np.array(list(names), dtype=np.int64).reshape(-1, 3)
+        wanted = np.fromiter(chain.from_iterable(names), dtype=np.int64).reshape(-1, 3)
         span = self.names.max(axis=0, initial=0) + 1
         inside = ((wanted >= 0) & (wanted < span)).all(axis=1)
         code = np.array([span[1] * span[2], span[2], 1])
@@ -80,6 +81,12 @@ def anchor_table(artwork: Artwork) -> AnchorTable:
     """Return the table of an artwork; worked out once."""
     table: AnchorTable = artwork.once("table", lambda one: table_of(one.shapes))
     return table
+
+
+def rows_of(artwork: Artwork, names: frozenset[tuple[int, int, int]]) -> I64:
+    """Return the rows of chosen anchors in an artwork's table; worked out once for each choice."""
+    rows: I64 = artwork.latest("rows", names, lambda: anchor_table(artwork).rows(names))
+    return rows
 
 
 def _first_way(*ways: F64) -> F64:

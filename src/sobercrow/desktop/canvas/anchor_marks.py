@@ -11,7 +11,7 @@ from PySide6.QtGui import QColor, QImage, QPainter, QPen, QPolygonF
 
 from sobercrow.core.arrays import F64, I64
 from sobercrow.core.artwork.anchors import ANCHOR, HANDLE_IN, HANDLE_OUT, NO_HANDLE_PX, AnchorRef
-from sobercrow.core.artwork.table import AnchorTable, anchor_table, table_of
+from sobercrow.core.artwork.table import AnchorTable, anchor_table, rows_of, table_of
 from sobercrow.core.geometry.contour import AnchorKind
 from sobercrow.desktop import tokens
 from sobercrow.desktop.canvas.artwork_layer import carried
@@ -35,12 +35,11 @@ class AnchorLayer:
     def __init__(self) -> None:
         """Start with nothing kept."""
         self._still, self._held = Still(), Still()
-        self._rows: tuple[AnchorTable, frozenset[AnchorRef], I64] | None = None
 
     def paint(self, painter: QPainter, scene: Scene, chosen: frozenset[AnchorRef]) -> bool:
         """Paint all anchors in view; returns False if they were too many to show."""
         table = anchor_table(scene.base)
-        rows = self._rows_of(table, chosen)
+        rows = rows_of(scene.base, chosen)
         if len(table.within(scene.visible())) > MOST_MARKS:
             return False
         lifted, live = scene.lifted, scene.live
@@ -55,12 +54,6 @@ class AnchorLayer:
             moving = table_of(scene.artwork.shapes[live.start : live.stop], live.start)
             _paint_marks(painter, scene, moving, np.arange(len(moving.kinds)), moving.rows(chosen))
         return True
-
-    def _rows_of(self, table: AnchorTable, chosen: frozenset[AnchorRef]) -> I64:
-        kept = self._rows
-        if kept is None or kept[0] is not table or kept[1] is not chosen:
-            kept = self._rows = (table, chosen, table.rows(chosen))
-        return kept[2]
 
     @staticmethod
     def _paint_still(

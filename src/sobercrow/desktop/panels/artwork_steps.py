@@ -8,7 +8,7 @@ from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QColorDialog, QLineEdit, QWidget
 
 from sobercrow.core.artwork import anchors, edits
-from sobercrow.core.artwork.table import anchor_table
+from sobercrow.core.artwork.table import anchor_table, rows_of
 from sobercrow.core.geometry.contour import AnchorKind
 from sobercrow.core.settings import MM_PER_INCH, Meaning, px_to_mm
 from sobercrow.desktop.controls import NumberField, Panel, button, group_column, hair_line, label, panel_column, row_of
@@ -162,7 +162,7 @@ class RefinePanel(Panel):
             self.chosen.setText(f"{len(chosen)} of {artwork.anchor_count} anchors")
             self.hint.setText("Drag anchors and handles. Arrow keys move by 0.1 mm, with Shift 1 mm, with Alt 1 px.")
             table = anchor_table(artwork)
-            kinds = set(np.unique(table.kinds[table.rows(chosen)]).tolist())
+            kinds = set(np.unique(table.kinds[rows_of(artwork, chosen)]).tolist())
             for kind, part in self.kinds.items():
                 part.setChecked(kinds == {int(kind)})
             single = len(chosen) == 1
