@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import json
 import sys
+from collections.abc import Callable
 from dataclasses import asdict, replace
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 import click
 
@@ -38,6 +39,8 @@ from sobercrow.core.settings import (
     checked_colour,
 )
 from sobercrow.trace_options import INK_OPTIONS, TRACING_OPTIONS
+
+Number = TypeVar("Number", int, float)
 
 
 def trace_all(
@@ -174,31 +177,26 @@ def mended(job: Job, settings: Settings, faults: list[Fault]) -> Settings:
     return settings
 
 
-def _angle(text: str) -> float | None:
+def _auto_or(text: str, number: Callable[[str], Number], wanted: str) -> Number | None:
+    """Read an option that is auto, for which None stands, or a number."""
     if text == "auto":
         return None
     try:
-        return float(text)
+        return number(text)
     except ValueError as fault:
-        raise SettingError(f"Straighten must be auto or an angle in degrees, not “{text}”.") from fault
+        raise SettingError(f"{wanted}, not “{text}”.") from fault
+
+
+def _angle(text: str) -> float | None:
+    return _auto_or(text, float, "Straighten must be auto or an angle in degrees")
 
 
 def _times(text: str) -> int | None:
-    if text == "auto":
-        return None
-    try:
-        return int(text)
-    except ValueError as fault:
-        raise SettingError(f"Enlarge must be auto or a whole number from 1 to 8, not “{text}”.") from fault
+    return _auto_or(text, int, "Enlarge must be auto or a whole number from 1 to 8")
 
 
 def _threshold(text: str) -> int | None:
-    if text == "auto":
-        return None
-    try:
-        return int(text)
-    except ValueError as fault:
-        raise SettingError(f"The threshold must be auto or a whole number from 0 to 255, not “{text}”.") from fault
+    return _auto_or(text, int, "The threshold must be auto or a whole number from 0 to 255")
 
 
 def _inks(count: str, palette: Path | None, paper: str, threshold: str) -> Inks:

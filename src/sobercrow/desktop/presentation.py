@@ -12,7 +12,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen
 
 from sobercrow.core.arrays import F32
-from sobercrow.core.artwork.hit import union_box
+from sobercrow.core.artwork.hit import artwork_box
 from sobercrow.core.artwork.model import Artwork, Shape
 from sobercrow.core.artwork.table import anchor_table
 from sobercrow.core.cleanup.check import Finding
@@ -114,7 +114,7 @@ def present(
     error = error_image(colour_error(results.cleaned.pixels, own, separation.inks))
     paths.keep(artwork.shapes)  # so that the window's thread finds them ready, and boxes and anchors too
     anchor_table(artwork)
-    union_box(artwork.shapes)
+    artwork_box(artwork)
     drawing = artwork_thumbnail(artwork, outline=False)
     shown = Presentation(
         results,

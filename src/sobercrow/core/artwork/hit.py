@@ -38,6 +38,12 @@ def union_box(shapes: Iterable[Shape]) -> Frame | None:
     return min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)
 
 
+def artwork_box(artwork: Artwork) -> Frame:
+    """Return the box around all of an artwork, worked out once; nothing at the origin if it is empty."""
+    box: Frame = artwork.once("box", lambda one: union_box(one.shapes) or (0.0, 0.0, 0.0, 0.0))
+    return box
+
+
 def _in_frame(x: float, y: float, frame: Frame, margin: float = 0.0) -> bool:
     return frame[0] - margin <= x <= frame[2] + margin and frame[1] - margin <= y <= frame[3] + margin
 

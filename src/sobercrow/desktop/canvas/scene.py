@@ -8,7 +8,7 @@ from enum import Enum
 from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QPainter
 
-from sobercrow.core.artwork.hit import union_box
+from sobercrow.core.artwork.hit import artwork_box
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.cleanup.sheet import SheetMap
 from sobercrow.desktop import tokens
@@ -82,7 +82,7 @@ class Scene:
 
     def content_on_screen(self) -> tuple[float, float, float, float]:
         """Where all of the artwork lies in the view, with its marks: left, top, right, bottom."""
-        left, top, right, bottom = self.base.once("box", lambda one: union_box(one.shapes)) or (0.0, 0.0, 0.0, 0.0)
+        left, top, right, bottom = artwork_box(self.base)
         x, y = self.camera.to_screen(left, top, self.width, self.height)
         zoom, mark = self.camera.zoom, 3.0 * tokens.ANCHOR_PX
         return x - mark, y - mark, x + (right - left) * zoom + mark, y + (bottom - top) * zoom + mark
