@@ -12,7 +12,7 @@ from cython.cimports.sobercrow.core.geometry._piece_kernels import foot, solve_h
 from cython.cimports.sobercrow.core.tracing._adjust_kernels import Ring, Samples, place_controls, settle_all
 from cython.cimports.sobercrow.core.tracing._contour_kernels import CORNER_ROOM, Chosen, Fit
 from cython.cimports.sobercrow.core.tracing._corner_kernels import find_maxima, hidden_corners, put_corner, read_turns
-from cython.cimports.sobercrow.core.tracing._joint_kernels import Border, measure_lengths
+from cython.cimports.sobercrow.core.tracing._joint_kernels import Border, arc_lengths, border_of
 from cython.cimports.sobercrow.core.tracing._search_kernels import chain, find_candidates
 from cython.cimports.sobercrow.core.tracing._sizes import Cubic, Joint, Node, Place, Point, Row, Stop
 
@@ -383,18 +383,13 @@ def fit_contour(
 
     There must be room for 4 n + 64 anchors. Other threads run meanwhile.
     """
-    by, border = cython.declare(Fit), cython.declare(Border)
+    by = cython.declare(Fit)
     by.tolerance, by.corner_rad, by.smoothness, by.blur = tolerance, corner_rad, smoothness, blur
+    along = cython.declare(cython.double[::1], arc_lengths(points))
+    border = border_of(points, along)
     with cython.nogil:
-        border.count = points.shape[0]
-        border.points = cython.cast(cython.pointer(cython.const[Point]), cython.address(points[0, 0]))
-        along = doubles(border.count + 1)
-        border.along = along
-        measure_lengths(border.points, border.count, along)
         rows = cython.cast(cython.pointer(Row), cython.address(anchors[0, 0]))
-        count = fit_ring(cython.address(border), cython.address(by), rows, cython.address(kinds[0]))
-        free(along)
-    return count
+        return fit_ring(cython.address(border), cython.address(by), rows, cython.address(kinds[0]))
 
 
 def fit_open(
@@ -406,22 +401,17 @@ def fit_open(
     as it likes. Writes anchors (m, 6) and kinds, 1 for ends that keep their direction; returns m, at least 2. There
     must be room for 4 n + 64 anchors. Other threads run meanwhile.
     """
-    by, border = cython.declare(Fit), cython.declare(Border)
+    by = cython.declare(Fit)
     by.tolerance, by.corner_rad, by.smoothness, by.blur = tolerance, corner_rad, smoothness, blur
+    along = cython.declare(cython.double[::1], arc_lengths(points))
+    border = border_of(points, along)
     with cython.nogil:
-        border.count = points.shape[0]
-        border.points = cython.cast(cython.pointer(cython.const[Point]), cython.address(points[0, 0]))
-        along = doubles(border.count + 1)
-        border.along = along
-        measure_lengths(border.points, border.count, along)
         rows = cython.cast(cython.pointer(Row), cython.address(anchors[0, 0]))
-        count = fit_line(
+        return fit_line(
             cython.address(border),
-            along,
+            cython.address(along[0]),
             cython.address(ends[0, 0]),
             cython.address(by),
             rows,
             cython.address(kinds[0]),
         )
-        free(along)
-    return count
