@@ -33,6 +33,9 @@ DRAFT_STEP = 1.25
 WORTH_A_DRAFT = 1.25
 """A draft less than this much smaller than the full result is not worth a second computation."""
 
+WORTH_TELLING_S = 0.1
+"""If a trace took less than that, its beginning is not worth being told of early."""
+
 Progress = Callable[[str, float], None]
 """Called with the step's name and the share of it done, 0-1."""
 
@@ -45,7 +48,8 @@ class Results:
     brought in to those of the cleaned picture at full scale. A draft was computed at a scale smaller by `reduction`;
     its artwork, its `deviation` and `forms`, the true shapes found, are at full scale all the same, while `sheet`,
     `cleaned`, `separation` and `borders` are at the reduced one. `findings` are those of the picture check, or empty
-    until it has been made. `seconds` has the time each step took when it was last computed.
+    until it has been made. `is_draft` says that a fuller result is to come. `seconds` has the time each step took when it
+    was last computed.
     """
 
     settings: Settings
@@ -60,6 +64,7 @@ class Results:
     forms: tuple[TrueShape, ...]
     findings: tuple[Finding, ...]
     reduction: float
+    is_draft: bool
     seconds: dict[str, float]
 
 
@@ -92,6 +97,7 @@ class Job:
         draft_pixels: int | None = None,
         progress: Progress | None = None,
         cancelled: Callable[[], bool] | None = None,
+        early: Callable[[Results], None] | None = None,
     ) -> Results:
         """Return the results for these settings.
 
@@ -101,6 +107,8 @@ class Job:
             If given, a picture with more pixels is reduced to about that many first, for a quick look.
         progress, cancelled
             Told of, and asked between, pieces of work.
+        early
+            Handed the results as they stand when curves are fitted, if what is left to do may take long.
 
         Raises
         ------
@@ -133,29 +141,38 @@ class Job:
         tracing = settings.tracing.on_enlarged(clean_up.enlarge).reduced(reduction)
         trace_key = (inks_key, settings.tracing)
         grain = clean_up.enlarge / reduction
+
+        def results(traced: Trace, away: Deviation, is_draft: bool) -> Results:
+            larger = whole.width / traced.artwork.width_px
+            with self._lock:
+                seconds = dict(self._seconds)
+            return Results(
+                settings,
+                sheet,
+                whole,
+                replace(cleaned, dpi=dpi / reduction),
+                separation,
+                self._at_full_scale(traced.artwork, whole, dpi),
+                traced.borders,
+                away.figures(traced.artwork),
+                away.scaled(larger),
+                tuple(form.scaled(larger) for form in traced.forms),
+                self._kept_findings(clean_up),
+                reduction,
+                is_draft,
+                seconds,
+            )
+
+        def tell_early(traced: Trace) -> None:
+            if early is not None and self._seconds.get("trace", math.inf) > WORTH_TELLING_S:
+                early(results(traced, deviation(traced.artwork, traced.borders), True))
+
         traced: Trace = self._step(
-            "trace", trace_key, lambda: trace(separation, tracing, lambda share: tell("Trace", share), grain)
+            "trace", trace_key, lambda: trace(separation, tracing, partial(tell, "Trace"), grain, tell_early)
         )
         tell("Measure", 0.0)
         away: Deviation = self._step("measure", trace_key, lambda: deviation(traced.artwork, traced.borders))
-        larger = whole.width / traced.artwork.width_px
-        with self._lock:
-            seconds = dict(self._seconds)
-        return Results(
-            settings,
-            sheet,
-            whole,
-            replace(cleaned, dpi=dpi / reduction),
-            separation,
-            self._at_full_scale(traced.artwork, whole, dpi),
-            traced.borders,
-            away.figures(traced.artwork),
-            away.scaled(larger),
-            tuple(form.scaled(larger) for form in traced.forms),
-            self._kept_findings(clean_up),
-            reduction,
-            seconds,
-        )
+        return results(traced, away, reduction != 1.0)
 
     def _colours(self, settings: Settings, cleaned: Picture, cleaning: Cleaning) -> Colours | None:
         """The colours of the cleaned picture if they are wanted; a draft takes those of the full one where it can."""

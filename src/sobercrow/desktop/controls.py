@@ -295,6 +295,10 @@ class Panel(QWidget):
     def refresh(self) -> None:
         """Show the present state. Every panel has its own way."""
 
+    def groups(self) -> list[QWidget]:
+        """The parts of the column, each of which is dressed by itself: a whole panel takes long."""
+        return [part for part in self.column.children() if isinstance(part, QWidget)]
+
 
 def headed(switch: Switch, field: QWidget) -> QWidget:
     """Return a setting with its switch before it."""

@@ -29,7 +29,7 @@ from sobercrow.core.job import Job, Results
 from sobercrow.core.picture.picture import Picture
 from sobercrow.core.settings import CleanUp, Settings
 from sobercrow.core.settings.recipes import Recipe
-from sobercrow.desktop.presentation import Presentation, Pyramid, present, rgb_image, thumbnail
+from sobercrow.desktop.presentation import Presentation, Pyramid, present, thumbnail
 from sobercrow.desktop.state import Opened, Selection, State, read_document, told_of
 from sobercrow.desktop.worker import Worker
 
@@ -83,8 +83,7 @@ class Document(QObject):
         self.busy = False
         self._data = b""
         self._job: Job | None = None
-        self._source_thumbnail = QImage()
-        self._kept_source: tuple[Picture, Pyramid] | None = None
+        self._kept_source: tuple[Picture, Pyramid, QImage] | None = None
         self._kept_suits: dict[bool, tuple[Separation, Recipe]] = {}
         self._past: list[tuple[str, State]] = []
         self._future: list[tuple[str, State]] = []
@@ -325,7 +324,7 @@ class Document(QObject):
         return self.source.dpi
 
     def _submit(self) -> None:
-        job, state, source, source_thumbnail = self._job, self.state, self.source, self._source_thumbnail
+        job, state, source = self._job, self.state, self.source
         if self._opening:
             return  # reading a file is not to be overtaken; what is stale is made once that is done
         if job is None or source is None:
@@ -335,23 +334,25 @@ class Document(QObject):
         def work(
             give: Callable[[Any], None], report: Callable[[str, float], None], overtaken: Callable[[], bool]
         ) -> None:
-            def run(draft_pixels: int | None) -> Results:
-                return job.run(state.settings, draft_pixels, report, overtaken)
+            def run(draft_pixels: int | None, early: Callable[[Results], None] | None = None) -> Results:
+                return job.run(state.settings, draft_pixels, report, overtaken, early)
 
             def show(results: Results) -> None:
                 artwork, away = results.artwork, results.deviation
-                if state.refined is not None or (state.handwork is not None and results.reduction == 1.0):
+                if state.refined is not None or (state.handwork is not None and not results.is_draft):
                     artwork = state.refined or with_handwork(results.artwork, state.handwork)
                     away = deviation(artwork, results.borders)
                 elif state.handwork is not None:
                     artwork = with_handwork(results.artwork, state.handwork)
-                give(present(results, artwork, away, self._suited(results), self._brought_in(source), source_thumbnail))
+                give(present(results, artwork, away, self._suited(results), *self._brought_in(source)))
 
-            full = run(DRAFT_PIXELS if state.refined is None else None)
-            show(full)
-            if full.reduction != 1.0:
-                full = run(None)
-                show(full)
+            if state.refined is not None:
+                show(run(None))  # no trace of it is shown
+            else:
+                first = run(DRAFT_PIXELS, show)
+                show(first)
+                if first.is_draft:
+                    show(run(None))
             give(Looked(job.check(state.settings, overtaken)))
 
         self._submit_work(work)
@@ -364,11 +365,12 @@ class Document(QObject):
             kept = self._kept_suits[full] = (separation, suggested_recipe(separation, results.reduction))
         return kept[1]
 
-    def _brought_in(self, source: Picture) -> Pyramid:
-        """The picture as brought in; runs in the worker, which alone touches what is kept here."""
+    def _brought_in(self, source: Picture) -> tuple[Pyramid, QImage]:
+        """The picture as brought in, and small; runs in the worker, which alone touches what is kept here."""
         if self._kept_source is None or self._kept_source[0] is not source:
-            self._kept_source = (source, Pyramid(source.pixels))
-        return self._kept_source[1]
+            whole = Pyramid(source.pixels)
+            self._kept_source = (source, whole, thumbnail(whole.levels[-1]))
+        return self._kept_source[1:]
 
     def ask(self, work: Callable[[], Any], done: Callable[[Any], None]) -> None:
         """Have something worked out in the background, then tell `done` on the window's thread.
@@ -412,9 +414,6 @@ class Document(QObject):
         self.source = opened.picture
         self._data = opened.data
         self._job = Job(opened.picture)
-        self._source_thumbnail = thumbnail(
-            rgb_image(opened.picture.reduced(max(1.0, opened.picture.width / 1200)).pixels)
-        )
         self.presentation = None
         self._past.clear()
         self._future.clear()

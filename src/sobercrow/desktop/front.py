@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import importlib
 import threading
 from collections.abc import Callable
@@ -87,6 +88,7 @@ class Front(QMainWindow):
 
     def _import(self) -> None:
         importlib.import_module(FULL_WINDOW)
+        gc.freeze()  # the libraries stay: looking through them for garbage would take a frame or two each time
         self._imported.emit()
 
     def _build(self) -> None:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from itertools import pairwise
 
 import cv2
 import numpy as np
@@ -24,11 +23,10 @@ from sobercrow.core.job import Results
 from sobercrow.core.settings.recipes import Recipe
 from sobercrow.desktop import tokens
 from sobercrow.desktop.paths import paths
+from sobercrow.desktop.ribbon import Ribbon
 
 THUMB_SCALE = 2
 MARGIN_PX = 3
-RIBBON_POINTS = 2
-"""The ribbon has a place at every third border point: broad strokes of many short pieces take long to paint."""
 
 
 class Pyramid:
@@ -57,7 +55,7 @@ class Presentation:
     `source` is the picture as brought in; `shade` the light that was evened out, if any; `artwork` is the refined
     artwork where there is one, else the traced; `figures` are its figures. `tones` are those of one ink while nothing
     but a threshold decides; `owners` says whose each pixel is, `error` how unlike its ink. `deviation` is that of the
-    artwork, `ribbon` its border in parts by `DEVIATION_STEPS`, `worst` the worst places, `suits` the recipe that
+    artwork, `ribbon` shows it along the border, `worst` the worst places, `suits` the recipe that
     suits the picture. Images of a draft have fewer pixels than the picture; they are drawn at its full size all the
     same.
     """
@@ -72,7 +70,7 @@ class Presentation:
     owners: QImage
     error: QImage
     deviation: Deviation
-    ribbon: tuple[QPainterPath, ...]
+    ribbon: Ribbon
     worst: list[tuple[float, float, float]]
     suits: Recipe
     thumbnails: dict[str, QImage]
@@ -80,7 +78,7 @@ class Presentation:
     @property
     def is_draft(self) -> bool:
         """Tell whether a fuller result is still to come."""
-        return self.results.reduction != 1.0
+        return self.results.is_draft
 
     def in_colours(self, solo: int | None = None, alone: bool = False) -> QImage:
         """Return the inks in their colours; or one alone, the others pale."""
@@ -127,7 +125,7 @@ def present(
         owners,
         error,
         away,
-        ribbon_of(away),
+        Ribbon(away),
         away.worst(),
         suits,
         {
@@ -208,27 +206,6 @@ def paint_shape(painter: QPainter, shape: Shape, path: QPainterPath, colour: QCo
     else:
         pen = QPen(colour, shape.stroke_px, c=Qt.PenCapStyle.RoundCap, j=Qt.PenJoinStyle.RoundJoin)
         painter.strokePath(path, pen)
-
-
-def ribbon_of(away: Deviation) -> tuple[QPainterPath, ...]:
-    """Return the borders in parts, those nearest to the artwork first, by `DEVIATION_STEPS`."""
-    paths = tuple(QPainterPath() for _ in tokens.DEVIATION_STEPS)
-    steps = np.array([least for least, _ in tokens.DEVIATION_STEPS])
-    for first, last in pairwise(away.starts):
-        if last - first < 2:
-            continue
-        points = away.points[first:last].tolist()
-        kinds = (np.searchsorted(steps, away.away[first:last], side="right") - 1).tolist()
-        before, drawn_to = None, 0
-        for k, (ahead, kind) in enumerate(zip([*points[1:], points[0]], kinds, strict=True)):
-            if kind != before:
-                paths[kind].moveTo(*points[k])
-                drawn_to = k
-            if k - drawn_to >= RIBBON_POINTS or k + 1 == len(kinds) or kinds[k + 1] != kind:
-                paths[kind].lineTo(*ahead)
-                drawn_to = k + 1
-            before = kind
-    return paths
 
 
 def artwork_thumbnail(artwork: Artwork, outline: bool) -> QImage:

@@ -64,9 +64,7 @@ ICONS = {
 class MainWindow(QMainWindow):
     """Puts the parts together; every part talks to the document, not to the others."""
 
-    def __init__(
-        self, preferences: QSettings, devices: Devices | None = None, start: StartPage | None = None
-    ) -> None:
+    def __init__(self, preferences: QSettings, devices: Devices | None = None, start: StartPage | None = None) -> None:
         """Make the window with an empty desk, and with the devices there are.
 
         Around a start page that is on screen already it is left to be built in pieces, by going through `building`.
@@ -526,9 +524,9 @@ class MainWindow(QMainWindow):
         """The parts that have a look of their own, those that are seen first."""
         panels = sorted(self.panels, key=lambda step: step is not self.step)
         areas = [self.panel_areas[step].verticalScrollBar() for step in panels]
-        columns = [self.panels[step].column for step in panels]
+        groups = [group for step in panels for group in self.panels[step].groups()]
         seen = [self.menuBar(), self.view_bar, self.rail, self.panel_title, self.gauge, self.canvas]
-        return [self.start, *seen, columns[0], *areas, *columns[1:], self.sheet]
+        return [self.start, *seen, *groups, *areas, self.sheet]
 
     def toggle_dark(self) -> None:
         """Change between the light and the dark theme."""

@@ -97,4 +97,3 @@ def deviation(artwork: Artwork, borders: Borders) -> Deviation:
     points, away, index = points[near], away[near], index[near]
     first = np.searchsorted(line, np.arange(len(borders.lines) + 1)).astype(np.int64)
     return Deviation(points, away, owner[index], first)
-

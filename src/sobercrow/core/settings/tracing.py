@@ -116,7 +116,10 @@ class Tracing(Checked):
         return self.hole_px2 is not None or self.speck_px2 is not None
 
     def reduced(self, reduction: float) -> Self:
-        """Return the settings in the larger pixels of a draft; never finer than its pixels can show."""
+        """Return the settings in the larger pixels of a draft; never finer than its pixels can show.
+
+        True shapes and symmetry, which hardly show in a draft, are left to the full result.
+        """
         if reduction == 1.0:
             return self
         return replace(
@@ -127,7 +130,7 @@ class Tracing(Checked):
             corner_angle_deg=self.effective_corner_angle_deg,
             weight_px=self.weight_px / reduction,
             overlap_px=max(self.overlap_px / reduction, 0.5),
-            refused=tuple((x / reduction, y / reduction, size / reduction) for x, y, size in self.refused),
+            true_shapes=False,
         )
 
     @classmethod

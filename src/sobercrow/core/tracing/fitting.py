@@ -27,7 +27,8 @@ SOFT_NOISE = 0.15
 """What an edge is wider than a sharp one makes its border points less sure, by this share; tolerance grows as much."""
 FIRST = np.array((1.0, 1e-3))
 """A border is read from the point furthest in this direction."""
-BATCH_POINTS = 6000
+BATCH_POINTS, BATCHES_A_CORE = 6000, 4
+"""Borders are handed to a core so many points at a time, fewer if there are few of them: handing over takes time."""
 ROUGH_POINTS, SMOOTHED_POINTS, SIGMA_OF_MEDIAN = 24, 2.5, 1.48
 """Borders of so many points tell how rough they are, against themselves smoothed over so many."""
 ROUGH, SURE_PX, ROUGH_CORNER, MOST_CORNER_RAD = 4.0, 0.06, 10.0, 1.6
@@ -214,9 +215,9 @@ def on_all_cores(sizes: Sequence[int], work: Callable[[int], Result], progress: 
 
 def _batches(sizes: Sequence[int]) -> list[list[int]]:
     batches: list[list[int]] = [[]]
-    weight = 0
+    weight, most = 0, min(BATCH_POINTS, sum(sizes) / (BATCHES_A_CORE * core_count()))
     for index in sorted(range(len(sizes)), key=lambda k: -sizes[k]):
-        if weight >= BATCH_POINTS:
+        if weight >= most:
             batches.append([])
             weight = 0
         batches[-1].append(index)

@@ -6,6 +6,8 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import partial
+from itertools import pairwise
+from typing import Self
 
 import numpy as np
 
@@ -14,7 +16,7 @@ from sobercrow.core.artwork.model import Artwork, Layer, Shape
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.offset import evenly, offset_outlines, swept_outlines
 from sobercrow.core.geometry.polygon import polygon_area
-from sobercrow.core.inks.separation import InkField, OneInk, Separation, SeveralInks
+from sobercrow.core.inks.separation import InkField, Separation, SeveralInks
 from sobercrow.core.settings import Meet, TraceKind, Tracing
 from sobercrow.core.tracing._nesting_kernels import enclosing
 from sobercrow.core.tracing.borders import Borders, all_borders, find_borders
@@ -37,19 +39,27 @@ class Trace:
 
 
 Outlines = tuple[Borders, list[Contour]]
-FITTED, SETTLED = 0.5, 0.9
-"""Shares of the work done once curves are fitted to borders, and to tones."""
+FOUND, FITTED, REGULAR = 0.05, 0.5, 0.4
+"""Shares of all the work done once borders are found and curves fitted to them, and of what is left then once
+they are regular."""
 STROKE_BLUR_PX = 0.3
 """Centre lines turn as sharply as the pen did."""
 MOVED_SPACING_PX, MOVED_BLUR_PX = 0.5, 0.05
 """Points of outlines made thicker or thinner are that far apart, and their corners are sharp."""
 
 
-def trace(separation: Separation, settings: Tracing, progress: Progress | None = None, grain_px: float = 1.0) -> Trace:
+def trace(
+    separation: Separation,
+    settings: Tracing,
+    progress: Progress | None = None,
+    grain_px: float = 1.0,
+    early: Callable[[Trace], None] | None = None,
+) -> Trace:
     """Fit outlines with the fewest anchors within the tolerance to the inks of a separation, a layer for each.
 
     `grain_px` is how many pixels what was one pixel of the drawing takes up: more than 1 once it was enlarged. Turns
-    finer than that are no part of the drawing.
+    finer than that are no part of the drawing. `early` is handed the trace once curves are fitted to the borders,
+    before true shapes and symmetry are looked for and curves are settled on tones.
 
     Every outer contour becomes a shape with the holes in it; paper is never traced. Layers lie in the order of the
     separation. Inks meet flush, sharing each border coordinate for coordinate, or lower ones run on beneath upper ones.
@@ -66,13 +76,21 @@ def trace(separation: Separation, settings: Tracing, progress: Progress | None =
     if settings.kind is TraceKind.CENTRE_LINES:
         return _trace_strokes(separation, settings, tell, grain_px)
     forms: list[TrueShape] = []
-    flush = isinstance(separation, SeveralInks) and settings.meet is Meet.FLUSH
-    found = (_flush if flush else _each_for_itself)(separation, settings, tell, grain_px, forms)  # type: ignore[arg-type]
-    layers = [
-        Layer(separation.inks[ink].name, _shapes(borders, contours, separation.inks[ink].colour))
-        for ink, (borders, contours) in zip(separation.drawn, found, strict=True)
-    ]
-    return _finished(separation, layers, [borders for borders, _ in found], forms)
+
+    def made(found: list[Outlines]) -> Trace:
+        layers = [
+            Layer(separation.inks[ink].name, _shapes(borders, contours, separation.inks[ink].colour))
+            for ink, (borders, contours) in zip(separation.drawn, found, strict=True)
+        ]
+        return _finished(separation, layers, [borders for borders, _ in found], forms)
+
+    def tell_early(found: Callable[[], list[Outlines]]) -> None:
+        if early is not None:
+            early(made(found()))
+
+    if isinstance(separation, SeveralInks) and settings.meet is Meet.FLUSH:
+        return made(_flush(separation, settings, tell, grain_px, forms, tell_early))
+    return made(_each_for_itself(separation, settings, tell, grain_px, forms, tell_early))
 
 
 def _finished(separation: Separation, layers: list[Layer], found: list[Borders], forms: list[TrueShape]) -> Trace:
@@ -121,35 +139,81 @@ def _swelling_stroke(strokes: list[Stroke], fitter: Fitter, colour: str, k: int)
     return Shape(tuple(fitter.closed(evenly(line, MOVED_SPACING_PX)) for line in outlines), colour)
 
 
-def _each_for_itself(
-    separation: Separation, settings: Tracing, progress: Progress, grain_px: float, forms: list[TrueShape]
-) -> list[Outlines]:
-    found = []
-    for number, ink in enumerate(separation.drawn):
+@dataclass(frozen=True, slots=True, eq=False)
+class _Bordered:
+    """The borders of one ink and how they are fitted; `has_tones` if the fit can be settled on its tones."""
 
-        def tell(share: float, number: int = number) -> None:
-            progress((number + share) / len(separation.drawn))
+    field: InkField
+    borders: Borders
+    fitter: Fitter
+    has_tones: bool
 
-        tell(0.0)
+    @classmethod
+    def of(
+        cls, separation: Separation, ink: int, settings: Tracing, grain_px: float, between: Callable[[], object]
+    ) -> Self:
+        """Find the borders of an ink."""
         field = separation.field_of(ink, settings.overlap_px)
         sizes = settings.effective_speck_px2, settings.effective_hole_px2
-        borders = find_borders(field, *sizes, partial(tell, 0.0))
-        fitter = Fitter.of(settings, borders.blur_px, grain_px, isinstance(separation, SeveralInks))
-        contours = fit_borders(borders, fitter, lambda share: tell(FITTED * share))
-        has_tones = grain_px == 1.0 and isinstance(separation, OneInk)
-        settled = partial(_settled, field=field, borders=borders, settings=settings, between=partial(tell, SETTLED))
+        borders = find_borders(field, *sizes, between)
+        several = isinstance(separation, SeveralInks)
+        return cls(
+            field, borders, Fitter.of(settings, borders.blur_px, grain_px, several), grain_px == 1.0 and not several
+        )
+
+    def finished(
+        self, contours: list[Contour], settings: Tracing, grain_px: float, tell: Progress, forms: list[TrueShape]
+    ) -> Outlines:
+        """Make contours heavier, true, symmetric and settled as the settings say."""
+        borders, fitter, has_tones = self.borders, self.fitter, self.has_tones
+        settled = partial(
+            _settled, field=self.field, borders=borders, settings=settings, between=partial(tell, REGULAR)
+        )
         if settings.weight_px:
             contours = settled(contours) if has_tones else contours
             fitter = Fitter.of(settings, MOVED_BLUR_PX, grain_px)
             borders, contours = _made_heavier(borders, contours, settings, fitter)
-        regular = Regularity.find(borders.lines, contours, settings, fitter, grain_px, partial(tell, FITTED))
+        regular = Regularity.find(borders.lines, contours, settings, fitter, grain_px, partial(tell, 0.0))
         contours = regular.drawn(contours)
         if has_tones and not settings.weight_px:
             contours = regular.restored(settled(contours))
         forms.extend(regular.forms)
-        found.append((borders, _straightened(contours, regular, settings)))
-        tell(1.0)
+        return borders, _straightened(contours, regular, settings)
+
+
+def _each_for_itself(
+    separation: Separation,
+    settings: Tracing,
+    progress: Progress,
+    grain_px: float,
+    forms: list[TrueShape],
+    tell_early: Callable[[Callable[[], list[Outlines]]], None],
+) -> list[Outlines]:
+    drawn = separation.drawn
+
+    def share_of(number: int, begin: float, end: float) -> Progress:
+        return lambda share: progress(begin + (end - begin) * (number + share) / len(drawn))
+
+    inks = [
+        _Bordered.of(separation, ink, settings, grain_px, partial(share_of(number, 0.0, FOUND), 0.0))
+        for number, ink in enumerate(drawn)
+    ]
+    fitted = _fitted(inks, lambda share: progress(FOUND + (FITTED - FOUND) * share))
+    tell_early(lambda: [(one.borders, contours) for one, contours in zip(inks, fitted, strict=True)])
+    found = [
+        one.finished(contours, settings, grain_px, share_of(number, FITTED, 1.0), forms)
+        for number, (one, contours) in enumerate(zip(inks, fitted, strict=True))
+    ]
+    progress(1.0)
     return found
+
+
+def _fitted(inks: list[_Bordered], progress: Progress) -> list[list[Contour]]:
+    """Contours for the borders of several inks, all of them shared out among the cores together."""
+    work = [(one.fitter, line) for one in inks for line in one.borders.lines]
+    made = on_all_cores([len(line) for _, line in work], lambda k: work[k][0].closed(work[k][1]), progress)
+    ends = np.cumsum([0, *(len(one.borders.lines) for one in inks)]).tolist()
+    return [made[first:last] for first, last in pairwise(ends)]
 
 
 def _settled(
@@ -173,16 +237,25 @@ def _made_heavier(borders: Borders, contours: list[Contour], settings: Tracing, 
 
 
 def _flush(
-    separation: SeveralInks, settings: Tracing, progress: Progress, grain_px: float, forms: list[TrueShape]
+    separation: SeveralInks,
+    settings: Tracing,
+    progress: Progress,
+    grain_px: float,
+    forms: list[TrueShape],
+    tell_early: Callable[[Callable[[], list[Outlines]]], None],
 ) -> list[Outlines]:
     progress(0.0)
     graph = border_graph(separation, settings.effective_speck_px2, settings.effective_hole_px2)
     fitter = Fitter.of(settings, graph.blur_px, grain_px, mixed=True)
-    fits = fit_graph(graph, fitter, progress)
+    fits = fit_graph(graph, fitter, lambda share: progress(FITTED * share))
+
+    def outlines(fits: list[Contour]) -> list[Outlines]:
+        return [regions(graph, fits, label + 1) for label in range(len(separation.drawn))]
+
+    tell_early(lambda: outlines(fits))
     regular = Regularity.find(graph.chains, fits, settings, fitter, grain_px, partial(progress, FITTED))
     forms.extend(regular.forms)
-    fits = _straightened(regular.drawn(fits), regular, settings)
-    return [regions(graph, fits, label + 1) for label in range(len(separation.drawn))]
+    return outlines(_straightened(regular.drawn(fits), regular, settings))
 
 
 def _straightened(contours: list[Contour], regular: Regularity, settings: Tracing) -> list[Contour]:

@@ -160,12 +160,7 @@ class RibbonLayer:
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         scene.to_picture(painter)
-        for path, (_, colour), width in zip(
-            scene.presentation.ribbon, tokens.DEVIATION_STEPS, tokens.RIBBON_PX, strict=True
-        ):
-            pen = QPen(QColor(colour), width)
-            pen.setCosmetic(True)
-            painter.strokePath(path, pen)
+        scene.presentation.ribbon.paint(painter, scene.camera.zoom)
         painter.restore()
 
 

@@ -79,6 +79,7 @@ class Canvas(QWidget):
         self.crop_preview: QRectF | None = None
         self.frame: QRectF | None = None
         self._drag: Drag | None = None
+        self._dragged_in: Artwork | None = None
         self._space = False
         self._fit_next = True
         self._settle = QTimer(self)
@@ -269,7 +270,10 @@ class Canvas(QWidget):
         self.update()
 
     def _presented(self) -> None:
-        self.preview = self.lifted = None
+        if self.tool in (tools.choose, tools.edit_anchors) and self.document.artwork is not self._dragged_in:
+            self.end_drag()  # what was taken hold of is there no more
+        if self._drag is None:
+            self.preview = self.lifted = None
         if self._fit_next:
             self._fit_next = False
             self.fit()
@@ -442,6 +446,7 @@ class Canvas(QWidget):
             return
         tool = self._tool_for(event)
         if tool is not None:
+            self._dragged_in = self.document.artwork
             self._drag = tool(self, self._pointer(event, double=double))
             self._advance(None)
 

@@ -70,6 +70,8 @@ class FormsPart:
         if presentation is None:
             return
         self.all.setChecked(self._settings.true_shapes)
+        if presentation.is_draft:
+            return  # they are looked for in the full result
         forms, dpi = list(presentation.results.forms), presentation.artwork.dpi
         if forms != self._shown or self.list.count() != len(forms):
             blocker = QSignalBlocker(self.list)
