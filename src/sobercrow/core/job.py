@@ -48,8 +48,8 @@ class Results:
     brought in to those of the cleaned picture at full scale. A draft was computed at a scale smaller by `reduction`;
     its artwork, its `deviation` and `forms`, the true shapes found, are at full scale all the same, while `sheet`,
     `cleaned`, `separation` and `borders` are at the reduced one. `findings` are those of the picture check, or empty
-    until it has been made. `is_draft` says that a fuller result is to come. `seconds` has the time each step took when it
-    was last computed.
+    until it has been made. `is_draft` says that a fuller result is to come. `seconds` has the time each step took when
+    it was last computed.
     """
 
     settings: Settings

@@ -11,8 +11,8 @@ from drawings import disc, lettering, polygon, separation
 from sobercrow.core.errors import Cancelled
 from sobercrow.core.geometry.contour import AnchorKind
 from sobercrow.core.settings import Tracing
-from sobercrow.core.tracing.fitting import Fitter
-from sobercrow.core.tracing.outlines import fit_borders, trace
+from sobercrow.core.tracing.fitting import Border, Fitter, fit_all
+from sobercrow.core.tracing.outlines import Trace, fit_borders, trace
 
 
 @pytest.mark.parametrize(("x", "y", "radius"), [(40.0, 40.0, 30.0), (40.31, 39.77, 21.4), (40.5, 40.2, 8.3)])
@@ -185,6 +185,36 @@ def test_rough_borders_between_inks_are_fitted_more_calmly_and_sure_ones_as_ever
     off = [np.abs(np.hypot(*(c.sampled(0.5) - 60.0).T) - 40.0).mean() for c in (calm, restless)]
     assert off[0] < 0.8 * off[1]
     assert mixed.closed(sure) == plain.closed(sure)
+
+
+def test_borders_fitted_together_come_out_as_by_themselves() -> None:
+    """In any order, with different care, open and closed, and whichever way round a closed one runs."""
+    calm, fine = (Fitter.of(Tracing(detail), 0.5, mixed=True) for detail in (20.0, 90.0))
+    lines = [round_border(radius, 8 * int(radius), noise) for radius in (3.0, 11.0, 40.0) for noise in (0.05, 0.4)]
+    ends = np.array([(0.0, 1.0, 1.0), (0.0, 1.0, 0.0)])
+    work = [Border(fitter, line) for line in lines for fitter in (calm, fine)]
+    work += [Border(fine, line[: len(line) // 2].copy(), ends) for line in lines]
+    together = fit_all(work)
+    for border, contour in zip(work, together, strict=True):
+        alone = border.fitter.fit([border])[0]
+        assert contour == alone
+        assert contour.closed == (border.ends is None)
+        if border.ends is not None:
+            assert np.array_equal(contour.anchors[[0, -1]], border.line[[0, -1]])
+        else:
+            back = border.fitter.closed(border.line[::-1].copy())
+            assert back.area() == pytest.approx(-contour.area(), rel=1e-9)
+            assert len(back) == len(contour)
+
+
+def test_an_early_trace_has_the_same_shapes_before_they_are_made_true() -> None:
+    told: list[Trace] = []
+    whole = trace(separation(disc(120, 60.2, 59.7, 40.0)), Tracing(), early=told.append)
+    assert [bool(t.forms) for t in (*told, whole)] == [False, True]
+    early, late = (t.artwork.shapes[0].contours[0] for t in (told[0], whole))
+    assert early.form is None
+    assert late.form is not None
+    assert early.area() == pytest.approx(late.area(), rel=3e-3)
 
 
 @pytest.mark.parametrize("noise", [0.0, 0.3, 0.8])

@@ -24,6 +24,9 @@ class AnchorKind(IntEnum):
     """Both handles lie on one line and are equally long."""
 
 
+LAST_KIND = int(AnchorKind.EVEN)
+
+
 @dataclass(frozen=True, slots=True, eq=False)
 class Contour:
     """Anchors with handles, joined by cubics.
@@ -51,7 +54,7 @@ class Contour:
         kinds = np.asarray(self.kinds, dtype=np.uint8)
         if points.ndim != 3 or points.shape[1:] != (3, 2) or kinds.shape != (len(points),) or len(points) == 0:
             raise ValueError("a contour needs points (n, 3, 2) and kinds (n,), n at least 1")
-        if not np.isfinite(points).all() or kinds.max() > AnchorKind.EVEN:
+        if not np.isfinite(points).all() or kinds.max() > LAST_KIND:
             raise ValueError("a contour's points must be finite and its kinds known")
         object.__setattr__(self, "points", frozen(points))
         object.__setattr__(self, "kinds", frozen(kinds))
@@ -120,7 +123,7 @@ class Contour:
 
     def reversed(self) -> Contour:
         """Return the contour run through the other way."""
-        return Contour(self.points[::-1, ::-1], self.kinds[::-1], self.closed, self.form)
+        return self.known(self.points[::-1, ::-1].copy(), self.kinds[::-1].copy(), self.closed, self.form)
 
     def scaled(self, factor: float) -> Contour:
         """Return the contour with all coordinates multiplied."""
@@ -137,10 +140,15 @@ class Contour:
         return moved
 
     def _with_points(self, points: F64, form: Form | None) -> Self:
-        """The same with other points, which are known to be right and are nobody else's."""
+        """The same with other points."""
+        return self.known(points, self.kinds, self.closed, form)
+
+    @classmethod
+    def known(cls, points: F64, kinds: U8, closed: bool = True, form: Form | None = None) -> Self:
+        """Make one of arrays that are known to be right and that nobody else changes; they become read-only."""
         points.setflags(write=False)
-        made = object.__new__(type(self))
-        for name, value in (("points", points), ("kinds", self.kinds), ("closed", self.closed), ("form", form)):
+        kinds.setflags(write=False)
+        made = object.__new__(cls)
+        for name, value in (("points", points), ("kinds", kinds), ("closed", closed), ("form", form), ("_box", None)):
             object.__setattr__(made, name, value)
-        object.__setattr__(made, "_box", None)
         return made

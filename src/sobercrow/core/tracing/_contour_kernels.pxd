@@ -45,12 +45,3 @@ cdef Py_ssize_t fit_ring(const Border* border, const Fit* by, Row* anchors, unsi
 cdef Py_ssize_t fit_line(
     Border* border, double* along, const double* ends, const Fit* by, Row* anchors, unsigned char* kinds
 ) noexcept nogil
-
-cpdef Py_ssize_t fit_contour(
-    const double[:, ::1] points, double tolerance, double corner_rad, double smoothness, double blur,
-    double[:, ::1] anchors, unsigned char[::1] kinds
-)
-cpdef Py_ssize_t fit_open(
-    const double[:, ::1] points, const double[:, ::1] ends, double tolerance, double corner_rad, double smoothness,
-    double blur, double[:, ::1] anchors, unsigned char[::1] kinds
-)

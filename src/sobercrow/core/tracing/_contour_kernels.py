@@ -12,7 +12,7 @@ from cython.cimports.sobercrow.core.geometry._piece_kernels import foot, solve_h
 from cython.cimports.sobercrow.core.tracing._adjust_kernels import Ring, Samples, place_controls, settle_all
 from cython.cimports.sobercrow.core.tracing._contour_kernels import CORNER_ROOM, Chosen, Fit
 from cython.cimports.sobercrow.core.tracing._corner_kernels import find_maxima, hidden_corners, put_corner, read_turns
-from cython.cimports.sobercrow.core.tracing._joint_kernels import Border, arc_lengths, border_of
+from cython.cimports.sobercrow.core.tracing._joint_kernels import Border
 from cython.cimports.sobercrow.core.tracing._search_kernels import chain, find_candidates
 from cython.cimports.sobercrow.core.tracing._sizes import Cubic, Joint, Node, Place, Point, Row, Stop
 
@@ -329,7 +329,12 @@ def fit_ring(border: Border, by: Fit, anchors: F64, kinds: U8) -> int:
 
 
 def fit_line(border: Border, along: F64, ends: F64, by: Fit, anchors: F64, kinds: U8) -> int:
-    """Fit a border from its first point to its last, both of which stay in their place; see `fit_open`."""
+    """Fit a border from its first point to its last, both of which stay in their place.
+
+    `ends` (2, 3) are the directions along the border at both, and 1 where it keeps that direction, 0 where it may come
+    as it likes. Writes anchors (m, 6: handle in, anchor, handle out) and kinds, 1 for ends that keep their direction;
+    returns m, at least 2. There must be room for 4 n + 64 anchors.
+    """
     n, points = border.count, border.points
     length = along[n - 1]
     along[n] = length + GAP_PX
@@ -374,44 +379,3 @@ def fit_line(border: Border, along: F64, ends: F64, by: Fit, anchors: F64, kinds
     free(stops)
     free(held)
     return m + 1
-
-
-def fit_contour(
-    points: F64, tolerance: float, corner_rad: float, smoothness: float, blur: float, anchors: F64, kinds: U8
-) -> int:
-    """Fit one closed border (n, 2); write anchors (m, 6: handle in, anchor, handle out) and kinds; return m.
-
-    There must be room for 4 n + 64 anchors. Other threads run meanwhile.
-    """
-    by = cython.declare(Fit)
-    by.tolerance, by.corner_rad, by.smoothness, by.blur = tolerance, corner_rad, smoothness, blur
-    along = cython.declare(cython.double[::1], arc_lengths(points))
-    border = border_of(points, along)
-    with cython.nogil:
-        rows = cython.cast(cython.pointer(Row), cython.address(anchors[0, 0]))
-        return fit_ring(cython.address(border), cython.address(by), rows, cython.address(kinds[0]))
-
-
-def fit_open(
-    points: F64, ends: F64, tolerance: float, corner_rad: float, smoothness: float, blur: float, anchors: F64, kinds: U8
-) -> int:
-    """Fit a border (n, 2) from its first point to its last, both of which stay in their place.
-
-    `ends` (2, 3) are the directions along the border at both, and 1 where it keeps that direction, 0 where it may come
-    as it likes. Writes anchors (m, 6) and kinds, 1 for ends that keep their direction; returns m, at least 2. There
-    must be room for 4 n + 64 anchors. Other threads run meanwhile.
-    """
-    by = cython.declare(Fit)
-    by.tolerance, by.corner_rad, by.smoothness, by.blur = tolerance, corner_rad, smoothness, blur
-    along = cython.declare(cython.double[::1], arc_lengths(points))
-    border = border_of(points, along)
-    with cython.nogil:
-        rows = cython.cast(cython.pointer(Row), cython.address(anchors[0, 0]))
-        return fit_line(
-            cython.address(border),
-            cython.address(along[0]),
-            cython.address(ends[0, 0]),
-            cython.address(by),
-            rows,
-            cython.address(kinds[0]),
-        )

@@ -8,7 +8,7 @@ from itertools import pairwise
 import numpy as np
 
 from sobercrow.core.arrays import F64, I64, U8
-from sobercrow.core.geometry.contour import AnchorKind, Contour
+from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.polygon import polygon_area
 from sobercrow.core.inks._label_kernels import ink_tones, settle_seconds
 from sobercrow.core.inks.regions import small_regions, surroundings
@@ -17,7 +17,7 @@ from sobercrow.core.parallel import in_strips
 from sobercrow.core.tracing._border_kernels import locate_points
 from sobercrow.core.tracing._graph_kernels import count_borders, follow_graph, place_junctions
 from sobercrow.core.tracing.borders import Borders, edge_blur
-from sobercrow.core.tracing.fitting import Fitter, Progress, on_all_cores
+from sobercrow.core.tracing.fitting import Border, Fitter, Progress, fit_all
 
 MIDDLE = 127.5
 CLEAR_PX = 1.2
@@ -105,14 +105,19 @@ def _between(line: F64, start: F64, end: F64) -> F64:
 def fit_graph(graph: Graph, fitter: Fitter, progress: Progress | None = None) -> list[Contour]:
     """Return a contour for each chain, open between junctions."""
 
-    def work(k: int) -> Contour:
-        line, ends = graph.chains[k], graph.directions[k]
-        if graph.ends[k, 0] < 0:
-            return fitter.closed(line) if len(line) > 3 else _polygon(line, closed=True)
-        straight = len(line) <= 4 or _on_one_edge(line)
-        return _polygon(line[[0, -1]], closed=False) if straight else fitter.open(line, ends)
-
-    return on_all_cores([len(line) for line in graph.chains], work, progress)
+    fits: list[Contour | None] = []
+    curved = []
+    for line, ends, (start, _) in zip(graph.chains, graph.directions, graph.ends.tolist(), strict=True):
+        closed = start < 0
+        if closed and len(line) <= 3:
+            fits.append(_polygon(line, closed=True))
+        elif not closed and (len(line) <= 4 or _on_one_edge(line)):
+            fits.append(_polygon(line[[0, -1]], closed=False))
+        else:
+            fits.append(None)
+            curved.append(Border(fitter, line, None if closed else ends))
+    made = iter(fit_all(curved, progress))
+    return [next(made) if fit is None else fit for fit in fits]
 
 
 def _on_one_edge(line: F64) -> bool:
@@ -173,7 +178,7 @@ def _joined(parts: list[Contour]) -> Contour:
     for before, part in pairwise([parts[-1], *parts]):
         run, kind = part.points[:-1].copy(), part.kinds[:-1].copy()
         run[0, 0] = before.points[-1, 0]
-        kind[0] = AnchorKind.SMOOTH if before.kinds[-1] and part.kinds[0] else AnchorKind.CORNER
+        kind[0] = 1 if before.kinds[-1] and part.kinds[0] else 0  # smooth, or a corner
         points.append(run)
         kinds.append(kind)
-    return Contour(np.concatenate(points), np.concatenate(kinds))
+    return Contour.known(np.concatenate(points), np.concatenate(kinds))

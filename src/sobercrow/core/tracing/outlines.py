@@ -21,7 +21,7 @@ from sobercrow.core.settings import Meet, TraceKind, Tracing
 from sobercrow.core.tracing._nesting_kernels import enclosing
 from sobercrow.core.tracing.borders import Borders, all_borders, find_borders
 from sobercrow.core.tracing.centre_lines import Stroke, find_centre_lines
-from sobercrow.core.tracing.fitting import Fitter, Progress, on_all_cores
+from sobercrow.core.tracing.fitting import Border, Fitter, Progress, fit_all, on_all_cores
 from sobercrow.core.tracing.graph import border_graph, fit_graph, regions
 from sobercrow.core.tracing.regular import squared_up, straightened
 from sobercrow.core.tracing.regularity import Regularity
@@ -210,8 +210,7 @@ def _each_for_itself(
 
 def _fitted(inks: list[_Bordered], progress: Progress) -> list[list[Contour]]:
     """Contours for the borders of several inks, all of them shared out among the cores together."""
-    work = [(one.fitter, line) for one in inks for line in one.borders.lines]
-    made = on_all_cores([len(line) for _, line in work], lambda k: work[k][0].closed(work[k][1]), progress)
+    made = fit_all([Border(one.fitter, line) for one in inks for line in one.borders.lines], progress)
     ends = np.cumsum([0, *(len(one.borders.lines) for one in inks)]).tolist()
     return [made[first:last] for first, last in pairwise(ends)]
 
@@ -271,7 +270,7 @@ def _straightened(contours: list[Contour], regular: Regularity, settings: Tracin
 
 def fit_borders(borders: Borders, fitter: Fitter, progress: Progress | None = None) -> list[Contour]:
     """Return one closed contour for each border, in the same order; both processor cores are used."""
-    return on_all_cores([len(line) for line in borders.lines], lambda k: fitter.closed(borders.lines[k]), progress)
+    return fit_all([Border(fitter, line) for line in borders.lines], progress)
 
 
 def _shapes(borders: Borders, contours: list[Contour], fill: str) -> tuple[Shape, ...]:
