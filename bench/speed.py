@@ -89,7 +89,7 @@ def page_table() -> None:
 
 def draft_table() -> None:
     """Print how long a change takes to show on the demo pictures."""
-    from sobercrow.desktop.document import DRAFT_PIXELS
+    from sobercrow.desktop.requests import DRAFT_PIXELS
 
     print(
         "| demo picture | change of threshold, draft | full | change of detail, draft | full |\n|---|---|---|---|---|"
@@ -122,7 +122,7 @@ def frame_table() -> None:
     from PySide6.QtTest import QTest
 
     from sobercrow.demo.tour import open_window
-    from sobercrow.desktop.canvas.camera import Camera
+    from sobercrow.desktop.camera import Camera
 
     window = open_window(PICTURES / "pen-lettering.png")
     artwork = window.document.artwork
@@ -136,7 +136,7 @@ def frame_table() -> None:
     window.document.presentation = replace(window.document.presentation, artwork=many)
     canvas = window.canvas
     print(f"\n| view, {many.anchor_count} anchors | median frame |\n|---|---|")
-    for showing in [b for b, made in window._view_buttons.items() if made.isVisible()]:
+    for showing in [b for b, made in window.view_bar.buttons.items() if made.isVisible()]:
         window.show_as(showing)
         seconds = []
         for k in range(40):

@@ -22,17 +22,16 @@ from PySide6.QtCore import QEvent, QObject, QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from sobercrow.core.artwork.anchors import AnchorRef
+from sobercrow.core.artwork.choice import AnchorRef, Choice
 from sobercrow.core.artwork.hit import anchors_in
 from sobercrow.core.artwork.model import Artwork, Layer
 from sobercrow.core.settings import Inks
 from sobercrow.demo.make import PICTURES
 from sobercrow.demo.tour import open_window, pause, wait_until_done
-from sobercrow.desktop.canvas.camera import Camera
+from sobercrow.desktop.camera import Camera
 from sobercrow.desktop.controls import Fold
 from sobercrow.desktop.state import State
 from sobercrow.desktop.steps import LOOKS, Step
-from sobercrow.desktop.tool_bar import TOOLS
 from sobercrow.desktop.window import MainWindow
 
 EVERYWHERE = (-1e9, -1e9, 1e9, 1e9)
@@ -107,9 +106,8 @@ def one_picture(application: Watched, window: MainWindow, file: Path) -> None:
         for fold in window.panels[step].column.findChildren(Fold):
             if fold.isVisible():
                 timed(application, f"{name}: fold {fold.head.text()}", fold.head.click)
-        for tool, place in TOOLS.items():
-            if place.step is step:
-                timed(application, f"{name}: take up {tool}", lambda tool=tool: window.use_tool(tool))
+        for tool in (tool.id for tool in window.tools.values() if tool.step is step):
+            timed(application, f"{name}: take up {tool}", lambda tool=tool: window.use_tool(tool))
     document = window.document
     for k in range(6):
         settings = document.state.settings
@@ -225,7 +223,7 @@ def frame_table() -> None:
             canvas.grab()
             cells.append(median_frame(lambda k, c=camera: canvas.set_camera(c.panned(3 * k, 2 * k))))
         for chosen, camera in (({AnchorRef(3, 0, 0)}, Camera(*place, 4.0)), (anchors_in(shown, EVERYWHERE), whole)):
-            window.document.choose(anchors=frozenset(chosen))
+            window.document.choose(Choice(anchors=frozenset(chosen)))
             canvas.set_camera(camera)
             canvas.grab()
             at = QPoint(*map(round, camera.to_screen(*place, canvas.width(), canvas.height())))

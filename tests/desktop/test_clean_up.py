@@ -16,8 +16,8 @@ from sobercrow.core.cleanup.check import Fault
 from sobercrow.core.settings import INK_COLOUR, CleanUp, Levels, TouchForm, TouchTool
 from sobercrow.demo.make import PICTURES
 from sobercrow.demo.tour import wait_until_done
-from sobercrow.desktop.canvas.scene import Showing
 from sobercrow.desktop.controls import NumberField
+from sobercrow.desktop.scene import Showing
 from sobercrow.desktop.steps import Step
 from sobercrow.desktop.window import MainWindow
 
@@ -122,7 +122,7 @@ def test_corners_are_dragged_with_a_magnifier_and_can_be_given_up(
     QTest.mouseClick(window.clean_panel.sheet.set_corners, LEFT)
     assert canvas.raw
     assert window.corners.bar.isVisible()
-    corner = canvas.corners[0]
+    corner = window.standing["slant-corners"].corners[0]
     before = canvas.grab().toImage()
     drag(canvas, corner, (114.0, 65.5))
     assert canvas.grab().toImage() != before
@@ -131,10 +131,10 @@ def test_corners_are_dragged_with_a_magnifier_and_can_be_given_up(
     # a corner dragged across the opposite side is refused, and nothing changes
     wait_until_done(window)
     kept = window.document.state
-    drag(canvas, canvas.corners[0], (795.0, 570.0))
+    drag(canvas, window.standing["slant-corners"].corners[0], (795.0, 570.0))
     assert window.document.state is kept
     assert "cross" in window.gauge.message.text()
-    assert canvas.corners[0] == pytest.approx((114.0, 65.5), abs=2.5)
+    assert window.standing["slant-corners"].corners[0] == pytest.approx((114.0, 65.5), abs=2.5)
 
     QTest.keyClick(window, Qt.Key.Key_Escape)
     assert not canvas.raw
@@ -142,7 +142,7 @@ def test_corners_are_dragged_with_a_magnifier_and_can_be_given_up(
     QTest.mouseClick(window.clean_panel.sheet.set_corners, LEFT)
     QTest.mouseClick(window.corners.bar.finish, LEFT)
     assert settings(window).slant is not None
-    assert canvas.corners is None
+    assert window.standing["slant-corners"].corners is None
 
 
 def test_a_page_is_straightened_by_itself_and_along_a_line(opened: Open, page: Path, drag: Drag) -> None:
@@ -312,14 +312,14 @@ def test_a_polygon_a_straight_line_and_a_pour(opened: Open, page: Path, drag: Dr
     for place in ((600, 480), (680, 480), (640, 530)):
         click(window, *place)
         QTest.mouseMove(canvas, QPoint(5, 300))
-    assert canvas.sketch is not None
+    assert canvas.tool.sketch is not None
     QTest.mouseMove(canvas, QPoint(*map(round, canvas.camera.to_screen(640, 530, canvas.width(), canvas.height()))))
     QTest.keyClick(canvas, Qt.Key.Key_Return)
     assert [t.form for t in settings(window).touch_ups] == [TouchForm.POLYGON]
     assert len(settings(window).touch_ups[0].points) == 3
     click(window, 100, 500)
     QTest.keyClick(window, Qt.Key.Key_Escape)
-    assert canvas.sketch is None
+    assert canvas.tool.sketch is None
     assert len(settings(window).touch_ups) == 1
 
     QTest.mouseClick(panel.forms[TouchForm.FREEHAND], LEFT)
@@ -357,9 +357,7 @@ def test_the_true_size_follows_from_a_known_length(opened: Open, page: Path, dra
     assert window.document.undo_name == "Set true size"
 
 
-def test_the_seam_compares_with_the_picture_brought_in_in_its_place(
-    opened: Open, half: Callable[[str], Path]
-) -> None:
+def test_the_seam_compares_with_the_picture_brought_in_in_its_place(opened: Open, half: Callable[[str], Path]) -> None:
     window = opened(half("badge-photo.jpg"))
     QTest.mouseClick(window.clean_panel.check.mends[Fault.SLANT], LEFT)
     wait_until_done(window)

@@ -61,7 +61,7 @@ def test_a_part_of_the_bed_is_scanned_at_its_true_size(empty_window: MainWindow)
         QTest.mouseClick(dialog.go, LEFT)
 
     in_dialog(ScanDialog, work)
-    empty_window.actions_by_id["scan"].trigger()
+    empty_window.menus.actions["scan"].trigger()
     wait_until_done(empty_window)
     source = empty_window.document.source
     assert (source.dpi, source.dpi_stated) == (150, True)

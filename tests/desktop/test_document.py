@@ -11,7 +11,7 @@ import pytest
 
 from drawings import lettering, picture
 from sobercrow.core.artwork import anchors, edits
-from sobercrow.core.artwork.anchors import AnchorRef
+from sobercrow.core.artwork.choice import AnchorRef, Choice
 from sobercrow.core.errors import ProjectError
 from sobercrow.core.geometry.contour import AnchorKind
 from sobercrow.core.settings import BringIn, Inks, Settings, Tracing
@@ -115,12 +115,24 @@ def test_an_edit_that_does_not_apply_is_told_and_changes_nothing(document: Docum
 
 def test_what_is_chosen_and_gone_is_chosen_no_longer(document: Document) -> None:
     last = len(document.artwork.shapes) - 1
-    document.choose(shapes=frozenset({0, last}))
-    document.edit("Delete shapes", edits.delete_shapes, {last})
-    assert document.selection.shapes == {0}
-    document.choose(anchors=frozenset({AnchorRef(0, 0, len(document.artwork.shapes[0].contours[0]) - 1)}))
-    document.edit("Delete anchors", anchors.delete_anchors, [AnchorRef(0, 0, 0)])
-    assert document.selection.anchors == frozenset()
+    document.choose(Choice(shapes=frozenset({0, last})))
+    document.refine("Fewer shapes", edits.delete_shapes(document.artwork, {last}).artwork)
+    assert document.choice.shapes == {0}
+    furthest = AnchorRef(0, 0, len(document.artwork.shapes[0].contours[0]) - 1)
+    document.choose(Choice(anchors=frozenset({furthest})))
+    document.refine("Fewer anchors", anchors.delete_anchors(document.artwork, [AnchorRef(0, 0, 0)]).artwork)
+    assert document.choice.anchors == frozenset()
+
+
+def test_what_was_chosen_is_chosen_again_after_undo_and_redo(document: Document) -> None:
+    document.choose(Choice(shapes=frozenset({1, 2})))
+    document.edit("Delete shapes", edits.delete_shapes, document.choice.shapes)
+    assert not document.choice
+    document.undo()
+    assert document.choice.shapes == {1, 2}
+    document.choose(Choice(shapes=frozenset({0})))
+    document.redo()
+    assert not document.choice
 
 
 def test_a_new_resolution_keeps_handwork(document: Document) -> None:
@@ -138,7 +150,7 @@ def test_stopping_keeps_what_is_shown(document: Document) -> None:
     document.stop()
     pause(0.2)
     assert document.presentation is shown
-    assert not document.busy
+    assert not document.requests.busy
 
 
 def test_a_setting_that_does_not_fit_is_told_and_undo_mends_it(document: Document) -> None:

@@ -10,6 +10,7 @@ from PySide6.QtCore import QMimeData, QSettings
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QFileDialog, QMessageBox
 
+from sobercrow.core.artwork.choice import Choice
 from sobercrow.demo.make import PICTURES
 from sobercrow.demo.tour import wait_until_done
 from sobercrow.desktop import files
@@ -35,17 +36,17 @@ def names(monkeypatch, tmp_path: Path):
 
 def delete_a_shape(window: MainWindow) -> None:
     window.use_tool("choose")
-    window.document.choose(shapes=frozenset({0}))
-    window.actions_by_id["delete"].trigger()
+    window.document.choose(Choice(shapes=frozenset({0})))
+    window.menus.actions["delete"].trigger()
 
 
 def test_a_picture_is_opened_by_the_dialog(empty_window: MainWindow, names, tmp_path: Path) -> None:
     names(None)
-    empty_window.actions_by_id["open"].trigger()
+    empty_window.menus.actions["open"].trigger()
     assert empty_window.document.source is None
     path = names("kite.png")
     path.write_bytes((PICTURES / "kite-drawing.png").read_bytes())
-    empty_window.actions_by_id["open"].trigger()
+    empty_window.menus.actions["open"].trigger()
     wait_until_done(empty_window)
     assert empty_window.document.source.name == "kite.png"
     assert empty_window.windowTitle().startswith("kite.png")
@@ -55,12 +56,12 @@ def test_saving_again_asks_for_no_name(window: MainWindow, names) -> None:
     path = names("a.sobercrow")
     delete_a_shape(window)
     assert window.windowTitle().startswith("*")
-    window.actions_by_id["save"].trigger()
+    window.menus.actions["save"].trigger()
     first = path.read_bytes()
     assert window.windowTitle().startswith("a.sobercrow")
     names(None)  # a dialog would now be cancelled
     delete_a_shape(window)
-    window.actions_by_id["save"].trigger()
+    window.menus.actions["save"].trigger()
     assert path.read_bytes() != first
     assert not window.document.is_changed
 
@@ -102,7 +103,7 @@ def test_closing_asks_about_unsaved_changes(window: MainWindow, names, monkeypat
 
 def test_an_empty_clipboard_is_told(empty_window: MainWindow) -> None:
     QGuiApplication.clipboard().setMimeData(QMimeData())
-    empty_window.actions_by_id["paste"].trigger()
+    empty_window.menus.actions["paste"].trigger()
     assert "no picture on the clipboard" in empty_window.gauge.message.text()
     empty_window.gauge.message.clear()
     empty_window.files.take(None, "the clipboard")  # what some platforms have for an empty one

@@ -8,11 +8,11 @@ from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QDialog, QLabel, QToolButton
 
-from sobercrow.core.artwork.anchors import AnchorRef
+from sobercrow.core.artwork.choice import AnchorRef, Choice
 from sobercrow.core.geometry.contour import AnchorKind
 from sobercrow.demo.tour import pause, wait_until_done
-from sobercrow.desktop.canvas.camera import Camera
-from sobercrow.desktop.canvas.scene import Showing
+from sobercrow.desktop.camera import Camera
+from sobercrow.desktop.scene import Showing
 from sobercrow.desktop.steps import Step
 from sobercrow.desktop.window import MainWindow
 
@@ -23,13 +23,13 @@ def test_shift_adds_frames_to_what_is_chosen(window: MainWindow, drag) -> None:
     window.use_tool("choose")
     window.canvas.fit()
     drag(window.canvas, (10, 400), (1790, 630))
-    swash = window.document.selection.shapes
+    swash = window.document.choice.shapes
     assert len(swash) == 1
     drag(window.canvas, (10, 100), (700, 420), SHIFT)
-    both = window.document.selection.shapes
+    both = window.document.choice.shapes
     assert swash < both
     drag(window.canvas, (5, 5), (30, 30))
-    assert window.document.selection.shapes == frozenset()
+    assert window.document.choice.shapes == frozenset()
 
 
 def test_a_handle_is_dragged_and_the_other_one_turns_with_it(window: MainWindow, drag) -> None:
@@ -42,7 +42,7 @@ def test_a_handle_is_dragged_and_the_other_one_turns_with_it(window: MainWindow,
         for a in range(len(c))
         if c.kinds[a] == AnchorKind.SMOOTH and abs(c.points[a, [0, 2]] - c.points[a, 1]).max(axis=1).min() > 15
     )
-    window.document.choose(anchors=frozenset({ref}))
+    window.document.choose(Choice(anchors=frozenset({ref})))
     window.canvas.set_camera(Camera(*points[1], 5.0))
     handle = points[2]
     drag(window.canvas, tuple(handle), (handle[0] + 4, handle[1] + 6))
@@ -82,7 +82,7 @@ def test_the_middle_button_and_the_space_bar_pan(window: MainWindow) -> None:
             QTest.keyRelease(canvas, Qt.Key.Key_Space)
         assert (before.x - canvas.camera.x) * before.zoom == pytest.approx(50)
         assert (canvas.camera.y - before.y) * before.zoom == pytest.approx(20)
-    assert window.document.selection.shapes == frozenset()
+    assert window.document.choice.shapes == frozenset()
 
 
 def test_the_seam_is_pulled_in_from_either_edge(window: MainWindow) -> None:
@@ -174,8 +174,8 @@ def test_the_key_list_is_made_from_the_commands(window: MainWindow) -> None:
         dialog.close()
 
     QTimer.singleShot(100, look)
-    window.actions_by_id["keys"].trigger()
-    for command in window.commands:
+    window.menus.actions["keys"].trigger()
+    for command in window.menus.commands.values():
         if command.keys:
             assert command.title in texts
     assert "Peek" in texts

@@ -12,7 +12,7 @@ from sobercrow.core.inks.separation import OneInk, SeveralInks
 from sobercrow.core.settings import InkKind, InkTool, Mixing, Role, TouchForm
 from sobercrow.demo.make import PICTURES
 from sobercrow.demo.tour import open_window, pause, wait_until_done
-from sobercrow.desktop.canvas.scene import Showing
+from sobercrow.desktop.scene import Showing
 from sobercrow.desktop.steps import Step, key_figure
 from sobercrow.desktop.window import MainWindow
 
@@ -114,12 +114,12 @@ def test_specks_are_hatched_with_their_count_before_they_go(badge: MainWindow) -
     own = window.document.presentation.results.separation.own.copy()
     panel.specks.changed.emit(120.0)
     wait_until_done(window)
-    assert min(len(window.canvas.specks), panel.found.specks) > 4
+    assert min(len(window.canvas.marks["specks"].outlines), panel.found.specks) > 4
     assert f"{panel.found.specks} specks under 120 px²" in panel.told.text()
     assert np.array_equal(window.document.presentation.results.separation.own, own)
     press(panel.clear)
     wait_until_done(window)
-    assert window.canvas.specks == []
+    assert "specks" not in window.canvas.marks
     assert window.document.state.settings.inks.speck_px2 == 120.0
     assert not np.array_equal(window.document.presentation.results.separation.own, own)
     press(panel.restore)

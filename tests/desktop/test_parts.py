@@ -17,8 +17,7 @@ from sobercrow.core.artwork.hit import union_box
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.errors import PictureError
 from sobercrow.core.settings import Meaning
-from sobercrow.desktop.canvas.camera import Camera
-from sobercrow.desktop.canvas.overlays import crop_grips
+from sobercrow.desktop.camera import Camera
 from sobercrow.desktop.controls import NumberField
 from sobercrow.desktop.histogram import Histogram, Mark
 from sobercrow.desktop.paths import shape_path
@@ -26,6 +25,7 @@ from sobercrow.desktop.presentation import Pyramid, artwork_thumbnail, grey_imag
 from sobercrow.desktop.steps import Step, key_figure
 from sobercrow.desktop.theme import ASSETS, icon
 from sobercrow.desktop.tokens import DARK, LIGHT, MOST_ZOOM
+from sobercrow.desktop.tools.crop import crop_grips
 from sobercrow.desktop.worker import Worker
 
 POINTS = st.floats(-1e4, 1e4)
@@ -297,7 +297,7 @@ def test_without_devices_nothing_offers_to_scan(qtbot, tmp_path) -> None:
 
     window = MainWindow(QSettings(str(tmp_path / "p.ini"), QSettings.Format.IniFormat))
     window.show()
-    assert not {"scan", "photo"} & set(window.actions_by_id)
+    assert not {"scan", "photo"} & set(window.menus.actions)
     assert not window.start.scanner.isVisible()
     assert not window.start.camera.isVisible()
     window.document.close()

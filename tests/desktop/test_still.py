@@ -10,12 +10,13 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
+from sobercrow.core.artwork.choice import Choice
 from sobercrow.core.artwork.hit import anchors_in
 from sobercrow.demo.tour import pause, wait_until_done
+from sobercrow.desktop.camera import Camera
 from sobercrow.desktop.canvas.artwork_layer import ArtworkLayer
-from sobercrow.desktop.canvas.camera import Camera
-from sobercrow.desktop.canvas.scene import Showing
 from sobercrow.desktop.canvas.view import Canvas
+from sobercrow.desktop.scene import Showing
 from sobercrow.desktop.window import MainWindow
 
 
@@ -26,7 +27,9 @@ def pixels(canvas: Canvas) -> np.ndarray:
 
 def anew(canvas: Canvas) -> np.ndarray:
     """The same view with nothing kept."""
-    for still in (canvas._artwork._below, canvas._artwork._above, canvas._anchors._still, canvas._anchors._held):
+    marks = getattr(canvas.tool, "_marks", None)
+    stills = [canvas._artwork._below, canvas._artwork._above, *([marks._still, marks._held] if marks else [])]
+    for still in stills:
         still.forget()
     return pixels(canvas)
 
@@ -63,12 +66,12 @@ def test_a_drag_shows_what_the_change_will_be(window: MainWindow, drag: Callable
         canvas.set_camera(Camera(*place, 2.0))
         anchors = anchors_in(document.artwork, (-1e9, -1e9, 1e9, 1e9))
         near = anchors_in(document.artwork, (*(place - 1), *(place + 1)))
-        document.choose(anchors=anchors if everything else near)
+        document.choose(Choice(anchors=anchors if everything else near))
         before, at = document.artwork, QPoint(canvas.width() // 2, canvas.height() // 2)
         QTest.mousePress(canvas, Qt.MouseButton.LeftButton, pos=at)
         for step in range(1, 5):
             QTest.mouseMove(canvas, at + QPoint(6 * step, 4 * step))
-        assert (canvas.lifted is not None) == everything
+        assert (canvas.board.lifted is not None) == everything
         assert document.artwork is before
         pause(0.2)
         dragged = pixels(canvas)

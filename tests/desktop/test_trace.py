@@ -9,12 +9,13 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
+from sobercrow.core.artwork.choice import Choice
 from sobercrow.core.artwork.hit import shape_at
 from sobercrow.core.formats.recipes import write_recipe
 from sobercrow.core.settings import Meet, TraceKind
 from sobercrow.demo.make import PICTURES
 from sobercrow.demo.tour import pause, wait_until_done
-from sobercrow.desktop.canvas.scene import Showing
+from sobercrow.desktop.scene import Showing
 from sobercrow.desktop.steps import Step
 from sobercrow.desktop.tokens import DEVIATION_STEPS
 from sobercrow.desktop.window import MainWindow
@@ -146,7 +147,7 @@ def test_the_worst_places_are_looked_at_in_the_ribbon(badge: MainWindow) -> None
         for dy in range(-6, 7)
     ]
     assert set(middle) & {colour.lower() for _, colour in DEVIATION_STEPS[2:]}
-    badge.document.choose(frozenset({0}))
+    badge.document.choose(Choice(frozenset({0})))
     assert part.figures.text().startswith("The chosen shape: mean")
 
 

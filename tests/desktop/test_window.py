@@ -15,14 +15,14 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog, QMessageBox
 
 from drawings import lettering
-from sobercrow.core.artwork.anchors import AnchorRef
+from sobercrow.core.artwork.choice import AnchorRef, Choice
 from sobercrow.core.artwork.hit import anchors_in
 from sobercrow.core.geometry.contour import AnchorKind
 from sobercrow.demo.make import PICTURES
 from sobercrow.demo.tour import pause, wait_until_done
 from sobercrow.desktop import files
-from sobercrow.desktop.canvas.camera import Camera
-from sobercrow.desktop.canvas.scene import Showing
+from sobercrow.desktop.camera import Camera
+from sobercrow.desktop.scene import Showing
 from sobercrow.desktop.steps import Step
 from sobercrow.desktop.window import MainWindow
 
@@ -78,7 +78,7 @@ def test_from_a_picture_to_an_svg(window: MainWindow, drag, tmp_path: Path, monk
     wait_until_done(window)
     moved = anchor_place(window, ref).copy()
     assert np.allclose(moved - before, (6, 3), atol=0.35)
-    assert window.actions_by_id["undo"].text() == "Undo move anchor"
+    assert window.menus.actions["undo"].text() == "Undo move anchor"
     QTest.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     assert np.array_equal(anchor_place(window, ref), before)
     QTest.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
@@ -101,7 +101,7 @@ def test_anchors_are_added_made_corner_nudged_and_deleted(window: MainWindow) ->
     count = document.artwork.anchor_count
     centre = QPoint(canvas.width() // 2, canvas.height() // 2)
     QTest.mouseClick(canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, centre)
-    assert document.selection.anchors == {ref}
+    assert document.choice.anchors == {ref}
 
     QTest.keyClick(window, Qt.Key.Key_C, Qt.KeyboardModifier.ShiftModifier)
     contour = document.artwork.shapes[ref.shape].contours[ref.contour]
@@ -143,17 +143,17 @@ def test_shapes_are_chosen_moved_filled_and_deleted(window: MainWindow, drag) ->
     inside = (top[0], top[1] + (3 if window.document.artwork and top[1] < 490 else -3))
     drag(canvas, inside, (inside[0] + 60, inside[1] + 20))
     assert document.undo_name in ("Move shapes", None)
-    document.choose(shapes=frozenset({low}))
+    document.choose(Choice(shapes=frozenset({low})))
     panel = window.refine_panel
     QTest.mouseClick(panel.swatches[6], Qt.MouseButton.LeftButton)
     assert document.artwork.shapes[low].fill == "#a33e2e"
     drag(canvas, (10, 10), (1790, 630))
-    assert len(document.selection.shapes) == len(shapes)
+    assert len(document.choice.shapes) == len(shapes)
     drag(canvas, (10, 400), (1790, 630))
-    assert document.selection.shapes == {low}
+    assert document.choice.shapes == {low}
     QTest.keyClick(window, Qt.Key.Key_Delete)
     assert len(document.artwork.shapes) == len(shapes) - 1
-    window.actions_by_id["undo"].trigger()
+    window.menus.actions["undo"].trigger()
     assert document.artwork.shapes[low].fill == "#a33e2e"
 
 
@@ -243,7 +243,7 @@ def test_a_project_opens_as_it_was_saved(window: MainWindow, drag, tmp_path: Pat
 def test_what_was_deleted_stays_away_in_a_new_trace_and_a_turn_ends_it(window: MainWindow) -> None:
     document = window.document
     window.use_tool("choose")
-    document.choose(shapes=frozenset({0}))
+    document.choose(Choice(shapes=frozenset({0})))
     window.refine_panel.delete()
     refined = document.artwork
     window.go_to(Step.TRACE)
@@ -303,7 +303,7 @@ def test_bad_files_are_told_and_leave_the_document_alone(window, tmp_path, name,
 def test_unsaved_changes_are_asked_about(window: MainWindow, monkeypatch) -> None:
     document = window.document
     window.use_tool("choose")
-    document.choose(shapes=frozenset({0}))
+    document.choose(Choice(shapes=frozenset({0})))
     window.refine_panel.delete()
     asked = []
     answer = QMessageBox.StandardButton.Cancel
@@ -318,7 +318,7 @@ def test_unsaved_changes_are_asked_about(window: MainWindow, monkeypatch) -> Non
 def test_work_of_a_run_that_ended_early_is_offered_again(window: MainWindow) -> None:
     document = window.document
     window.use_tool("choose")
-    document.choose(shapes=frozenset({0}))
+    document.choose(Choice(shapes=frozenset({0})))
     window.refine_panel.delete()
     artwork = document.artwork
     window.files.autosave()
@@ -372,17 +372,17 @@ def test_the_wheel_zooms_about_the_pointer(window: MainWindow) -> None:
 
 
 def test_every_command_has_a_menu_a_help_line_and_its_own_keys(empty_window: MainWindow) -> None:
-    keys = [key for command in empty_window.commands for key in command.keys]
+    keys = [key for command in empty_window.menus.commands.values() for key in command.keys]
     assert len(keys) == len(set(keys))
-    for command in empty_window.commands:
+    for command in empty_window.menus.commands.values():
         assert command.help.endswith(".")
         assert command.title
-        assert empty_window.actions_by_id[command.id].isEnabled() == command.enabled()
+        assert empty_window.menus.actions[command.id].isEnabled() == command.enabled()
 
 
 def test_the_dark_theme_is_kept(window: MainWindow) -> None:
     light = window.grab().toImage().pixelColor(1200, 700).lightness()
-    window.actions_by_id["dark"].trigger()
+    window.menus.actions["dark"].trigger()
     assert window.is_dark()
     pause(1.0)  # part by part
     for step in Step:
@@ -390,4 +390,4 @@ def test_the_dark_theme_is_kept(window: MainWindow) -> None:
         dark = window.grab().toImage()
         for x, y in ((1270, 60), (990, 400), (20, 790), (6, 300), (640, 42)):
             assert dark.pixelColor(x, y).lightness() < light - 100
-    window.actions_by_id["dark"].trigger()
+    window.menus.actions["dark"].trigger()

@@ -5,22 +5,25 @@ from __future__ import annotations
 import sys
 from collections.abc import Callable
 from pathlib import Path
+from typing import cast
 
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QScrollArea, QWidget
 
+from sobercrow.core.artwork.choice import Choice
 from sobercrow.core.artwork.hit import anchors_in
 from sobercrow.core.geometry.contour import AnchorKind
 from sobercrow.core.picture.devices import Region
 from sobercrow.core.settings import TouchForm, TouchTool, TouchUp, TraceKind
 from sobercrow.demo.make import PICTURES
 from sobercrow.demo.tour import open_window, pause, wait_until_done
-from sobercrow.desktop.canvas.camera import Camera
-from sobercrow.desktop.canvas.scene import Showing
+from sobercrow.desktop.camera import Camera
 from sobercrow.desktop.devices.scan_dialog import ScanDialog
 from sobercrow.desktop.panels.clean_up.part import Part
+from sobercrow.desktop.scene import Showing
 from sobercrow.desktop.steps import Step
+from sobercrow.desktop.tools.slant import SlantCorners
 from sobercrow.desktop.window import MainWindow
 from sobercrow.stand_ins.scanner import SimulatedScanner
 
@@ -29,8 +32,9 @@ def clean_up_pictures(take: Callable[[QWidget, str], None]) -> None:
     """Take the pictures of Clean up: corners, touch-ups; and of the scanner."""
     photo = open_window(PICTURES / "badge-photo.jpg")
     photo.edit_corners()
-    assert photo.canvas.corners is not None
-    x, y = photo.canvas.corners[0]
+    corners = cast(SlantCorners, photo.standing["slant-corners"]).corners
+    assert corners is not None
+    x, y = corners[0]
     at = photo.canvas.camera.to_screen(x, y, photo.canvas.width(), photo.canvas.height())
     QTest.mouseMove(photo.canvas, QPoint(*map(round, at)))
     take(photo, "corners")
@@ -147,11 +151,11 @@ def main(folder: Path) -> None:
     window.canvas.set_camera(Camera(330.0, 250.0, 3.2))
     seen = sorted(anchors_in(artwork, (260.0, 200.0, 420.0, 300.0)))
     smooth = [r for r in seen if artwork.shapes[r.shape].contours[r.contour].kinds[r.anchor] != AnchorKind.CORNER]
-    window.document.choose(anchors=frozenset(smooth[:1]))
+    window.document.choose(Choice(anchors=frozenset(smooth[:1])))
     take(window, "refine-anchors")
     window.use_tool("choose")
     window.canvas.fit()
-    window.document.choose(shapes=frozenset({0, 1, 2}))
+    window.document.choose(Choice(shapes=frozenset({0, 1, 2})))
     window.show_as(Showing.FILLED)
     window.toggle_seam()
     take(window, "refine-shapes-seam")
@@ -163,10 +167,10 @@ def main(folder: Path) -> None:
     trace_pictures(take)
 
     kite = open_window(PICTURES / "kite-drawing.png")
-    kite.actions_by_id["dark"].trigger()
+    kite.menus.actions["dark"].trigger()
     kite.canvas.fit()
     take(kite, "dark")
-    kite.actions_by_id["dark"].trigger()
+    kite.menus.actions["dark"].trigger()
     kite.document.close()
 
     start = MainWindow(kite.preferences, kite.devices)

@@ -18,7 +18,7 @@ from sobercrow.core.artwork.hit import anchors_in
 from sobercrow.core.geometry.contour import AnchorKind
 from sobercrow.demo.make import PICTURES
 from sobercrow.desktop.application import make_application, use_theme
-from sobercrow.desktop.canvas.camera import Camera
+from sobercrow.desktop.camera import Camera
 from sobercrow.desktop.launch import stand_in_devices
 from sobercrow.desktop.window import MainWindow
 

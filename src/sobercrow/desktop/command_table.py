@@ -26,10 +26,10 @@ def command_table(window: MainWindow) -> tuple[Command, ...]:
         return document.presentation is not None
 
     def chosen() -> bool:
-        return bool(document.selection.shapes or document.selection.anchors)
+        return bool(document.choice.shapes or document.choice.anchors)
 
     def chosen_anchors() -> bool:
-        return bool(document.selection.anchors)
+        return bool(document.choice.anchors)
 
     def kind(which: AnchorKind) -> Command:
         name = which.name.capitalize()
@@ -291,37 +291,20 @@ def _ink_commands(window: MainWindow, has_result: Callable[[], bool]) -> tuple[C
 
 
 def _tool_commands(window: MainWindow, has_result: Callable[[], bool]) -> tuple[Command, ...]:
-    rows = (
-        ("measure", "Measure", "Picture", "M", "Drag over something whose length you know."),
-        ("hand", "Hand", "Picture", "H", "Move the view; drag the edges to crop."),
-        ("frame", "Frame", "Picture", "F", "Pull a frame around what is to be kept."),
-        ("level", "Level", "Picture", "L", "Draw along what should be level or upright."),
-        ("nib", "Nib", "Picture", "N", "Draw with ink or another colour."),
-        ("scrape", "Scrape", "Picture", "S", "Wipe to paper."),
-        ("pour", "Pour", "Picture", "P", "Pour a colour into a region."),
-        ("point", "Point at inks", "Inks", "I", "Choose an ink by clicking on it; drag to move the view."),
-        ("spot", "Spot", "Inks", "O", "Click a spot: it takes on what is around it."),
-        ("ring", "Ring", "Inks", "R", "Only the chosen inks may be in the ring."),
-        ("bridge", "Bridge", "Inks", "B", "Close a gap so that a line runs through."),
-        ("ink-nib", "Nib with ink", "Inks", "", "Draw with the chosen ink. In this step N is enough."),
-        ("ink-pour", "Pour ink", "Inks", "", "Fill a region with the chosen ink. In this step P is enough."),
-        ("sample", "Sample an ink", "Inks", "", "Click on the canvas to add the colour there."),
-        ("choose", "Choose", "Artwork", "C", "Choose, move and fill shapes."),
-        ("anchors", "Anchors", "Artwork", "A", "Edit anchors and handles."),
-    )
     return tuple(
         Command(
-            f"tool-{name}",
-            title,
-            menu,
-            (key,) if key else (),
-            help_,
-            partial(window.use_tool, name),
+            f"tool-{tool.id}",
+            tool.title,
+            tool.menu,
+            (tool.key,) if tool.key else (),
+            tool.help,
+            partial(window.use_tool, tool.id),
             has_result,
-            partial(_has_tool, window, name),
-            name in ("measure", "nib", "point"),
+            partial(_has_tool, window, tool.id),
+            tool.starts_group,
         )
-        for name, title, menu, key, help_ in rows
+        for tool in window.tools.values()
+        if tool.listed
     )
 
 

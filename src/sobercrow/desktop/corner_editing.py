@@ -9,6 +9,7 @@ from sobercrow.core.settings import Corners
 from sobercrow.desktop.canvas.view import Canvas
 from sobercrow.desktop.controls import button
 from sobercrow.desktop.document import Document
+from sobercrow.desktop.tools.slant import SlantCorners
 
 INSET = 0.1
 """Where the corners stand at first if no sheet was found: so far inside, as a share of the picture."""
@@ -38,15 +39,20 @@ class CornerEditing(QObject):
     slant_wanted = Signal(object)
     changed = Signal()
 
-    def __init__(self, document: Document, canvas: Canvas) -> None:
-        """Work on a canvas."""
+    def __init__(self, document: Document, canvas: Canvas, tool: SlantCorners) -> None:
+        """Stand on a canvas."""
         super().__init__(canvas)
-        self._document, self._canvas = document, canvas
+        self._document, self._canvas, self._tool = document, canvas, tool
         self._before: Corners | None = None
         self.bar = CornerBar(canvas)
         self.bar.finish.clicked.connect(self.finish)
         self.bar.leave.clicked.connect(self.cancel)
-        canvas.cornered.connect(self.slant_wanted)
+        tool.cornered.connect(self.slant_wanted)
+
+    @property
+    def is_active(self) -> bool:
+        """Whether corners are being set."""
+        return self._tool.corners is not None
 
     def begin(self) -> None:
         """Show the corners set, else those the picture check found, else four a little inside the picture."""
@@ -60,7 +66,7 @@ class CornerEditing(QObject):
             share * side for share in (INSET, 1 - INSET) for side in (source.width, source.height)
         )
         inset = Corners((left, top), (right, top), (right, bottom), (left, bottom))
-        self._canvas.edit_corners((self._before or found or inset).points)
+        self._tool.corners = list((self._before or found or inset).points)
         self.bar.show()
         self.bar.raise_()
         self.changed.emit()
@@ -74,20 +80,20 @@ class CornerEditing(QObject):
 
     def end(self) -> None:
         """Put the corners away."""
-        if self._canvas.corners is not None:
-            self._canvas.edit_corners(None)
+        if self.is_active:
+            self._tool.corners = None
             self.bar.hide()
             self.changed.emit()
 
     def finish(self) -> None:
         """Undo the slant as the corners stand, and put them away."""
-        corners = self._canvas.corners
+        corners = self._tool.corners
         self.end()
         if corners is not None:
             self.slant_wanted.emit(Corners(*corners))
 
     def cancel(self) -> None:
         """Put the corners away and leave the slant as it was before."""
-        if self._canvas.corners is not None:
+        if self.is_active:
             self.end()
             self.slant_wanted.emit(self._before)

@@ -1,18 +1,16 @@
-"""The open document: its state, its history, and the results the worker makes of it."""
+"""The open document: its state, what is chosen, its history, and the results that are made of it."""
 
 from __future__ import annotations
 
-import time
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import partial
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import QObject, QTimer, Signal
-from PySide6.QtGui import QImage
+from PySide6.QtCore import QObject, Signal
 
-from sobercrow.core.artwork.anchors import AnchorRef
+from sobercrow.core.artwork.choice import AnchorRef, Choice, Edited
 from sobercrow.core.artwork.handwork import Handwork, handwork_of, with_handwork
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.artwork.proofs import MOST_PROOFS, Proof, next_name
@@ -22,35 +20,13 @@ from sobercrow.core.cleanup.clean import same_place
 from sobercrow.core.errors import EditError
 from sobercrow.core.formats.project import Project, write_project
 from sobercrow.core.formats.svg import write_svg
-from sobercrow.core.inks.separation import Separation
-from sobercrow.core.inspect.deviation import deviation
-from sobercrow.core.inspect.kind import suggested_recipe
-from sobercrow.core.job import Job, Results
+from sobercrow.core.job import Job
 from sobercrow.core.picture.picture import Picture
 from sobercrow.core.settings import CleanUp, Settings
-from sobercrow.core.settings.recipes import Recipe
-from sobercrow.desktop.presentation import Presentation, Pyramid, present, thumbnail
-from sobercrow.desktop.state import Opened, Selection, State, read_document, told_of
-from sobercrow.desktop.worker import Worker
-
-DRAFT_PIXELS = 140_000
-MERGE_SECONDS = 1.0
-DEEPEST_HISTORY = 200
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class Answer:
-    """What was asked for, and whom to tell."""
-
-    value: Any
-    done: Callable[[Any], None]
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class Looked:
-    """What the picture check found."""
-
-    findings: tuple[Finding, ...]
+from sobercrow.desktop.history import History, Moment
+from sobercrow.desktop.presentation import Presentation
+from sobercrow.desktop.requests import Requests
+from sobercrow.desktop.state import Opened, State, told_of
 
 
 class Document(QObject):
@@ -60,7 +36,7 @@ class Document(QObject):
     state_changed = Signal()
     presented = Signal()
     checked = Signal()
-    selection_changed = Signal()
+    choice_changed = Signal()
     history_changed = Signal()
     busy_changed = Signal(bool)
     progressed = Signal(str, float)
@@ -70,30 +46,24 @@ class Document(QObject):
     def __init__(self) -> None:
         """Start empty."""
         super().__init__()
-        self.worker = Worker()
-        self.worker.produced.connect(self._take)
-        self.worker.progressed.connect(lambda _n, step, share: self.progressed.emit(step, share))
-        self.worker.failed.connect(lambda _n, sentence: self.failed.emit(sentence))
-        self.worker.finished.connect(self._finished)
+        self.requests = Requests(lambda: self.state)
+        self.requests.opened.connect(self._take_opened)
+        self.requests.presented.connect(self._take_presentation)
+        self.requests.looked.connect(self._take_findings)
+        for made, told in (
+            (self.requests.busy_changed, self.busy_changed),
+            (self.requests.progressed, self.progressed),
+            (self.requests.failed, self.failed),
+        ):
+            made.connect(told)
         self.source: Picture | None = None
         self.state = State(Settings())
         self.presentation: Presentation | None = None
-        self.selection = Selection()
+        self.choice = Choice()
         self.path: Path | None = None
-        self.busy = False
         self._data = b""
-        self._job: Job | None = None
-        self._kept_source: tuple[Picture, Pyramid, QImage] | None = None
-        self._kept_suits: dict[bool, tuple[Separation, Recipe]] = {}
-        self._past: list[tuple[str, State]] = []
-        self._future: list[tuple[str, State]] = []
-        self._merge: tuple[str, float] | None = None
+        self._history = History()
         self._saved: State | None = None
-        self._request = 0
-        self._opening = self._asking = False
-        self._soon = QTimer(self)
-        self._soon.setSingleShot(True)
-        self._soon.timeout.connect(self._submit)
 
     # opening and saving
 
@@ -102,8 +72,7 @@ class Document(QObject):
 
         A `recovered` project has no file of its own yet and counts as unsaved.
         """
-        self._opening = True
-        self._submit_work(lambda give, _report, _overtaken: give(read_document(path, recovered)))
+        self.requests.open(path, recovered)
 
     def open_picture(self, picture: Picture, data: bytes) -> None:
         """Take a picture that is in memory already, such as one from the clipboard."""
@@ -140,7 +109,7 @@ class Document(QObject):
     @property
     def is_complete(self) -> bool:
         """Tell whether what is shown is the full result of the present state."""
-        return self.presentation is not None and not self.presentation.is_draft and not self.busy
+        return self.presentation is not None and not self.presentation.is_draft and not self.requests.busy
 
     @property
     def artwork(self) -> Artwork | None:
@@ -217,83 +186,79 @@ class Document(QObject):
         state = replace(self.state, settings=proof.settings, refined=proof.refined, handwork=proof.handwork)
         self._change(f"Adopt {proof.name}", state, None)
 
-    def refine(self, name: str, artwork: Artwork, merge: str | None = None) -> None:
-        """Take edited artwork as one named change."""
-        self._change(name, replace(self.state, refined=artwork), merge)
+    def refine(self, name: str, artwork: Artwork, merge: str | None = None, choice: Choice | None = None) -> None:
+        """Take edited artwork as one named change, and what is chosen after it, if that is something else."""
+        self._change(name, replace(self.state, refined=artwork), merge, choice)
 
-    def edit(self, name: str, function: Callable[..., Artwork], *arguments: Any, merge: str | None = None) -> None:
+    def edit(
+        self, name: str, function: Callable[..., Artwork | Edited], *arguments: Any, merge: str | None = None
+    ) -> None:
         """Apply an edit function to the artwork as one named change; tell if it does not apply."""
         if self.artwork is None:
             return
         try:
-            self.refine(name, function(self.artwork, *arguments), merge)
+            made = function(self.artwork, *arguments)
         except EditError as fault:
             self.failed.emit(str(fault))
+            return
+        artwork, choice = made if isinstance(made, Edited) else (made, None)
+        self.refine(name, artwork, merge, choice)
 
-    def _change(self, name: str, state: State, merge: str | None) -> None:
-        now = time.monotonic()
-        merging = merge is not None and self._merge is not None and self._merge[0] == merge
-        if not (merging and self._merge is not None and now - self._merge[1] < MERGE_SECONDS):
-            self._past.append((name, self.state))
-            del self._past[:-DEEPEST_HISTORY]
-        self._merge = (merge, now) if merge is not None else None
-        self._future.clear()
-        self._go_to(state)
+    def _change(self, name: str, state: State, merge: str | None, choice: Choice | None = None) -> None:
+        self._history.note(name, Moment(self.state, self.choice), merge)
+        self._go_to(Moment(state, self.choice if choice is None else choice))
 
     def undo(self) -> None:
         """Go back before the last change."""
-        if self._past:
-            name, state = self._past.pop()
-            self._future.append((name, self.state))
-            self._merge = None
-            self._go_to(state)
+        self._travel(self._history.back)
 
     def redo(self) -> None:
         """Do again what was undone."""
-        if self._future:
-            name, state = self._future.pop()
-            self._past.append((name, self.state))
-            self._merge = None
-            self._go_to(state)
+        self._travel(self._history.forth)
+
+    def _travel(self, way: Callable[[Moment], Moment | None]) -> None:
+        moment = way(Moment(self.state, self.choice))
+        if moment is not None:
+            self._go_to(moment)
 
     @property
     def undo_name(self) -> str | None:
         """Name of what undo would take back."""
-        return self._past[-1][0] if self._past else None
+        return self._history.undo_name
 
     @property
     def redo_name(self) -> str | None:
         """Name of what redo would do again."""
-        return self._future[-1][0] if self._future else None
+        return self._history.redo_name
 
-    def _go_to(self, state: State) -> None:
-        self.state = state
+    def _go_to(self, moment: Moment) -> None:
+        state = self.state = moment.state
         if self.presentation is not None:
             if state.refined is not None:
                 self.presentation = self.presentation.with_artwork(state.refined)
             elif self.presentation.results.settings == state.settings:
                 traced = self.presentation.results.artwork
                 self.presentation = self.presentation.with_artwork(with_handwork(traced, state.handwork))
-            self._prune_selection()
+            self._choose_what_is_there(moment.choice)
             self.presented.emit()
         self.state_changed.emit()
         self.history_changed.emit()
-        self._set_busy(True)
-        self._soon.start(0)
+        self.requests.make_soon()
 
-    # selection
+    # what is chosen
 
-    def choose(self, shapes: frozenset[int] = frozenset(), anchors: frozenset[AnchorRef] = frozenset()) -> None:
-        """Choose shapes or anchors in place of those chosen."""
-        selection = Selection(shapes, anchors)
-        if selection != self.selection:
-            self.selection = selection
-            self.selection_changed.emit()
+    def choose(self, choice: Choice | None = None) -> None:
+        """Choose something in place of what is chosen, or nothing."""
+        choice = choice or Choice()
+        if choice != self.choice:
+            self.choice = choice
+            self.choice_changed.emit()
 
-    def _prune_selection(self) -> None:
-        artwork, chosen = self.artwork, self.selection
+    def _choose_what_is_there(self, wanted: Choice) -> None:
+        """Choose what is wanted, as far as it is in the artwork."""
+        artwork = self.artwork
         count = len(artwork.shapes) if artwork is not None else 0
-        shapes, anchors = chosen.shapes, chosen.anchors
+        shapes, anchors = wanted.shapes, wanted.anchors
         if any(s >= count for s in shapes):
             shapes = frozenset(s for s in shapes if s < count)
         if anchors and artwork is not None:
@@ -301,144 +266,55 @@ class Document(QObject):
             rows = rows_of(artwork, anchors)
             if len(rows) < len(anchors):
                 anchors = frozenset(AnchorRef(*name) for name in table.names[rows].tolist())
-        if shapes is not chosen.shapes or anchors is not chosen.anchors:
-            self.choose(shapes, anchors)
+        is_same = shapes is self.choice.shapes and anchors is self.choice.anchors
+        if not is_same:
+            self.choose(wanted if shapes is wanted.shapes and anchors is wanted.anchors else Choice(shapes, anchors))
 
     # results
 
     def stop(self) -> None:
         """Stop the work going on; the results shown stay."""
-        self._soon.stop()
-        self.worker.stop()
-        self._opening = self._asking = False
-        self._set_busy(False)
+        self.requests.stop()
         self.said.emit("Stopped. What is shown is the last result; change a setting to go on.")
 
     def close(self) -> None:
         """End the worker."""
-        self._soon.stop()
-        self.worker.close()
+        self.requests.close()
 
     def _stated_dpi(self) -> float:
         assert self.source is not None
         return self.source.dpi
 
-    def _submit(self) -> None:
-        job, state, source = self._job, self.state, self.source
-        if self._opening:
-            return  # reading a file is not to be overtaken; what is stale is made once that is done
-        if job is None or source is None:
-            self._set_busy(False)
-            return
-
-        def work(
-            give: Callable[[Any], None], report: Callable[[str, float], None], overtaken: Callable[[], bool]
-        ) -> None:
-            def run(draft_pixels: int | None, early: Callable[[Results], None] | None = None) -> Results:
-                return job.run(state.settings, draft_pixels, report, overtaken, early)
-
-            def show(results: Results) -> None:
-                artwork, away = results.artwork, results.deviation
-                if state.refined is not None or (state.handwork is not None and not results.is_draft):
-                    artwork = state.refined or with_handwork(results.artwork, state.handwork)
-                    away = deviation(artwork, results.borders)
-                elif state.handwork is not None:
-                    artwork = with_handwork(results.artwork, state.handwork)
-                give(present(results, artwork, away, self._suited(results), *self._brought_in(source)))
-
-            if state.refined is not None:
-                show(run(None))  # no trace of it is shown
-            else:
-                first = run(DRAFT_PIXELS, show)
-                show(first)
-                if first.is_draft:
-                    show(run(None))
-            give(Looked(job.check(state.settings, overtaken)))
-
-        self._submit_work(work)
-
-    def _suited(self, results: Results) -> Recipe:
-        """The recipe that suits the inks; runs in the worker, which keeps it until there are others."""
-        separation, full = results.separation, results.reduction == 1.0
-        kept = self._kept_suits.get(full)
-        if kept is None or kept[0] is not separation:
-            kept = self._kept_suits[full] = (separation, suggested_recipe(separation, results.reduction))
-        return kept[1]
-
-    def _brought_in(self, source: Picture) -> tuple[Pyramid, QImage]:
-        """The picture as brought in, and small; runs in the worker, which alone touches what is kept here."""
-        if self._kept_source is None or self._kept_source[0] is not source:
-            whole = Pyramid(source.pixels)
-            self._kept_source = (source, whole, thumbnail(whole.levels[-1]))
-        return self._kept_source[1:]
-
     def ask(self, work: Callable[[], Any], done: Callable[[Any], None]) -> None:
-        """Have something worked out in the background, then tell `done` on the window's thread.
-
-        Work going on is given up for it and done again afterwards.
-        """
-        if self._opening:
-            return  # reading a file is not to be overtaken
-        self._soon.stop()
-        self._asking = True
-        self._submit_work(lambda give, _report, _overtaken: give(Answer(work(), done)))
+        """Have something worked out in the background; see `Requests.ask`."""
+        self.requests.ask(work, done)
 
     def ask_job(self, work: Callable[[Job, Settings], Any], done: Callable[[Any], None]) -> None:
-        """Have something worked out from the open picture and the present settings; see `ask`."""
-        job, settings = self._job, self.state.settings
+        """Have something worked out from the open picture and the present settings; see `Requests.ask`."""
+        job, settings = self.requests.job, self.state.settings
         if job is not None:
             self.ask(lambda: work(job, settings), done)
 
-    def _submit_work(
-        self, work: Callable[[Callable[[Any], None], Callable[[str, float], None], Callable[[], bool]], None]
-    ) -> None:
-        self._set_busy(True)
-        self._request = self.worker.submit(work)
+    def _take_presentation(self, presentation: Presentation) -> None:
+        self.presentation = presentation
+        self._choose_what_is_there(self.choice)
+        self.presented.emit()
 
-    def _take(self, number: int, result: object) -> None:
-        if number != self._request:
-            return
-        if isinstance(result, Opened):
-            self._take_opened(result)
-        elif isinstance(result, Presentation):
-            self.presentation = result
-            self._prune_selection()
-            self.presented.emit()
-        elif isinstance(result, Answer):
-            result.done(result.value)
-        elif isinstance(result, Looked) and self.presentation is not None:
-            self.presentation = self.presentation.with_findings(result.findings)
+    def _take_findings(self, findings: tuple[Finding, ...]) -> None:
+        if self.presentation is not None:
+            self.presentation = self.presentation.with_findings(findings)
             self.checked.emit()
 
     def _take_opened(self, opened: Opened) -> None:
         self.source = opened.picture
         self._data = opened.data
-        self._job = Job(opened.picture)
         self.presentation = None
-        self._past.clear()
-        self._future.clear()
-        self._merge = None
+        self._history = History()
         self.path = None if opened.recovered else opened.project_path
         self.state = opened.state
         self._saved = None if opened.recovered else opened.state
-        self._opening = False
-        self.selection = Selection()
+        self.choice = Choice()
+        self.requests.take_picture(opened.picture)
         self.opened.emit()
         self.state_changed.emit()
         self.history_changed.emit()
-        self._set_busy(True)
-        self._soon.start(0)
-
-    def _finished(self, number: int) -> None:
-        if number != self._request:
-            return
-        if self._opening or self._asking:  # the file could not be read, or there is an answer: go on as before
-            self._opening = self._asking = False
-            self._soon.start(0)
-        elif not self._soon.isActive():
-            self._set_busy(False)
-
-    def _set_busy(self, busy: bool) -> None:
-        if busy != self.busy:
-            self.busy = busy
-            self.busy_changed.emit(busy)

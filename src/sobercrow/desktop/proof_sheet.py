@@ -12,10 +12,10 @@ from sobercrow.core.artwork.proofs import Proof, differing
 from sobercrow.desktop import tokens
 from sobercrow.desktop.canvas.artwork_layer import ArtworkLayer
 from sobercrow.desktop.canvas.layers import PictureLayer
-from sobercrow.desktop.canvas.scene import Showing
 from sobercrow.desktop.canvas.view import Canvas
 from sobercrow.desktop.controls import button, label
 from sobercrow.desktop.document import Document
+from sobercrow.desktop.scene import Showing
 from sobercrow.desktop.theme import palette
 
 MOST_TOLD = 4

@@ -7,8 +7,8 @@ from functools import partial
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QToolButton, QWidget
 
-from sobercrow.desktop.canvas.scene import Showing
 from sobercrow.desktop.canvas.view import Canvas
+from sobercrow.desktop.scene import Showing
 
 
 class SeamPill(QWidget):

@@ -1,11 +1,10 @@
-"""What a document is at one moment: its state and what is chosen in it, as values; and reading one from a file."""
+"""What a document is at one moment: its state, as a value; and reading one from a file."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 from pathlib import Path
 
-from sobercrow.core.artwork.anchors import AnchorRef
 from sobercrow.core.artwork.handwork import Handwork
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.artwork.proofs import Proof
@@ -31,14 +30,6 @@ def told_of(handwork: Handwork) -> str:
     if count == 0:
         return "What was deleted by hand stays away"
     return "1 shape refined by hand is kept" if count == 1 else f"{count} shapes refined by hand are kept"
-
-
-@dataclass(frozen=True, slots=True)
-class Selection:
-    """Chosen shapes and chosen anchors, by their places in the artwork."""
-
-    shapes: frozenset[int] = frozenset()
-    anchors: frozenset[AnchorRef] = frozenset()
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -8,8 +8,8 @@ from enum import Enum
 from sobercrow.core.cleanup.clean import STAGES
 from sobercrow.core.inks.separation import OneInk
 from sobercrow.core.settings import Role, px_to_mm
-from sobercrow.desktop.canvas.scene import Showing
 from sobercrow.desktop.document import Document
+from sobercrow.desktop.scene import Showing
 
 
 class Step(Enum):

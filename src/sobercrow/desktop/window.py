@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import cast
 
-from PySide6.QtCore import QSettings, QSize, Qt, QTimer
-from PySide6.QtGui import QAction, QActionGroup, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
+from PySide6.QtCore import QSettings, Qt, QTimer
+from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
 from PySide6.QtWidgets import (
     QApplication,
     QDialog,
@@ -16,19 +16,18 @@ from PySide6.QtWidgets import (
     QMainWindow,
     QScrollArea,
     QStackedWidget,
-    QToolButton,
     QVBoxLayout,
     QWidget,
 )
 
 from sobercrow import __version__
+from sobercrow.core.artwork.choice import Choice
 from sobercrow.core.artwork.hit import anchors_in
 from sobercrow.core.artwork.proofs import Proof
 from sobercrow.desktop import tokens
-from sobercrow.desktop.canvas.scene import Showing
 from sobercrow.desktop.canvas.view import Canvas
 from sobercrow.desktop.command_table import command_table
-from sobercrow.desktop.commands import HELD_KEYS, MENUS, Command
+from sobercrow.desktop.commands import HELD_KEYS
 from sobercrow.desktop.controls import Ground, Panel, label
 from sobercrow.desktop.corner_editing import CornerEditing
 from sobercrow.desktop.devices import Devices
@@ -36,6 +35,7 @@ from sobercrow.desktop.dialogs import tell
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.files import Files
 from sobercrow.desktop.gauge import Gauge
+from sobercrow.desktop.menus import Menus
 from sobercrow.desktop.panels.artwork_steps import HandOverPanel, RefinePanel
 from sobercrow.desktop.panels.clean_up import CleanUpPanel
 from sobercrow.desktop.panels.inks import InksPanel
@@ -44,21 +44,20 @@ from sobercrow.desktop.panels.trace import TracePanel
 from sobercrow.desktop.preferences import prefers_dark
 from sobercrow.desktop.proof_sheet import ProofSheet
 from sobercrow.desktop.rail import Rail
+from sobercrow.desktop.scene import Showing
 from sobercrow.desktop.seam_pill import SeamPill
 from sobercrow.desktop.start import StartPage
 from sobercrow.desktop.steps import LOOKS, Step
-from sobercrow.desktop.theme import change_theme, dress, icon
-from sobercrow.desktop.tool_bar import FIRST_TOOLS, TOOLS, ToolBar
+from sobercrow.desktop.theme import change_theme, dress
+from sobercrow.desktop.tools import table
+from sobercrow.desktop.tools.crop import CropEdges
+from sobercrow.desktop.tools.slant import SlantCorners
+from sobercrow.desktop.tools.tool_bar import ToolBar
+from sobercrow.desktop.view_bar import ViewBar
+from sobercrow.desktop.wiring import connect
 
 AUTOSAVE_MS = 20_000
-ICONS = {
-    "seam": "seam",
-    "peek": "peek",
-    "fit": "corners-out",
-    "undo": "arrow-u-up-left",
-    "redo": "arrow-u-up-right",
-    **{f"tool-{name}": place.icon for name, place in TOOLS.items() if place.icon},
-}
+ICONS = {"seam": "seam", "peek": "peek", "fit": "corners-out", "undo": "arrow-u-up-left", "redo": "arrow-u-up-right"}
 
 
 class MainWindow(QMainWindow):
@@ -98,21 +97,23 @@ class MainWindow(QMainWindow):
         self.panels[Step.TRACE] = self.trace_panel = TracePanel(self.document)
         yield
         self.panels[Step.REFINE] = self.refine_panel = RefinePanel(self.document)
-        self.panels[Step.HAND_OVER] = hand_over = HandOverPanel(self.document)
+        self.panels[Step.HAND_OVER] = self.hand_over_panel = HandOverPanel(self.document)
         yield
-        hand_over.svg_wanted.connect(self.files.export_svg)
-        hand_over.project_wanted.connect(self.files.save)
         self.step = Step.TRACE
-        self.in_hand = dict(FIRST_TOOLS)
+        self.tools, self.standing = table.make_tools(table.TOOLS), table.make_tools(table.STANDING)
+        self.canvas.hand, self.canvas.standing = self.tools["hand"], tuple(self.standing.values())
+        self.in_hand = dict(table.FIRST_TOOLS)
         self._chosen_views: dict[Step, Showing] = {}
-        self.commands = command_table(self)
-        self.actions_by_id: dict[str, QAction] = {}
-        self._build_menus()
+        icons = {f"tool-{tool.id}": tool.icon for tool in self.tools.values() if tool.icon}
+        self.menus = Menus(self.menuBar(), command_table(self), {**ICONS, **icons})
         yield
-        self._dress()
+        self.menus.dress()
         yield
         self._lay_out()
-        self._connect()
+        connect(self)
+        self._autosave = QTimer(self)
+        self._autosave.timeout.connect(self.files.autosave)
+        self._autosave.start(AUTOSAVE_MS)
         yield
         self.go_to(Step.TRACE)
         self.start.show_recent(self.files.recent())
@@ -120,12 +121,7 @@ class MainWindow(QMainWindow):
         for part in self.parts():
             dress(part)
             yield
-        self.start.scan_wanted.connect(self.files.scan)
-        self.start.photo_wanted.connect(self.files.shoot)
-        self.start.open_wanted.connect(self.files.open)
-        self.start.paste_wanted.connect(self.files.paste)
-        self.start.path_wanted.connect(self.files.open_path)
-        self._refresh()
+        self.refresh()
 
     # layout
 
@@ -140,17 +136,15 @@ class MainWindow(QMainWindow):
         column = QVBoxLayout(middle)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        self.view_bar = self._view_bar()
+        self.view_bar = ViewBar(self.menus.actions.__getitem__)
         column.addWidget(self.view_bar)
         self.sheet = ProofSheet(self.document, self.canvas)
-        self.sheet.closed.connect(lambda: self.show_sheet(False))
-        self.sheet.compared.connect(self._compare)
         self.stage = QStackedWidget()
         self.stage.addWidget(self.canvas)
         self.stage.addWidget(self.sheet)
         column.addWidget(self.stage, 1)
-        self.tool_bar = ToolBar(self.canvas, self.actions_by_id.__getitem__)
-        self.corners = CornerEditing(self.document, self.canvas)
+        self.tool_bar = ToolBar(self.canvas, self.tools.values(), self.menus.actions.__getitem__)
+        self.corners = CornerEditing(self.document, self.canvas, cast(SlantCorners, self.standing["slant-corners"]))
         self.pill = SeamPill(self.canvas)
         row.addWidget(self.rail)
         row.addWidget(middle, 1)
@@ -166,55 +160,17 @@ class MainWindow(QMainWindow):
         self.setCentralWidget(whole)
         self.resize(1280, 800)
 
-    def _view_bar(self) -> QWidget:
-        bar = QWidget()
-        bar.setObjectName("viewbar")
-        bar.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        bar.setFixedHeight(38)
-        layout = QHBoxLayout(bar)
-        layout.setContentsMargins(12, 0, 8, 0)
-        layout.setSpacing(2)
-        self._view_buttons: dict[Showing, QToolButton] = {}
-        for showing in Showing:
-            made = QToolButton()
-            made.setText(showing.value)
-            made.setCheckable(True)
-            made.setToolTip(f"{showing.value}\nWhat the canvas shows{', right of the seam' if showing else ''}.")
-            made.clicked.connect(lambda _c, showing=showing: self.show_as(showing))
-            self._view_buttons[showing] = made
-            layout.addWidget(made)
-        layout.addSpacing(8)
-        for command in ("seam", "peek"):
-            layout.addWidget(self._command_button(command))
-        layout.addStretch(1)
-        for command in ("fit", "undo", "redo"):
-            layout.addWidget(self._command_button(command))
-        return bar
-
-    def _command_button(self, id_: str) -> QToolButton:
-        made = QToolButton()
-        action = self.actions_by_id[id_]
-        made.setDefaultAction(action)
-        made.setIconSize(QSize(tokens.ICON_PX - 2, tokens.ICON_PX - 2))
-        made.setAccessibleName(action.text())
-        return made
-
     def show_sheet(self, on: bool | None = None) -> None:
         """Show the proof sheet in place of the canvas, or the canvas again; None changes over."""
         self.stage.setCurrentWidget(
             self.sheet if (self.stage.currentWidget() is self.canvas if on is None else on) else self.canvas
         )
 
-    def _compare(self, proof: Proof) -> None:
+    def compare(self, proof: Proof) -> None:
         """Lay a proof beside the present result."""
         self.show_sheet(False)
         self.show_as(Showing.FILLED)
         self.canvas.compare_with(proof.artwork)
-
-    def _dress(self) -> None:
-        """Give the commands their icons, in the colours of the theme."""
-        for id_, name in ICONS.items():
-            self.actions_by_id[id_].setIcon(icon(name))
 
     def _panel(self) -> QWidget:
         panel = Ground()
@@ -236,102 +192,20 @@ class MainWindow(QMainWindow):
         layout.addWidget(self.panel_stack, 1)
         return panel
 
-    def _connect(self) -> None:
-        document, canvas = self.document, self.canvas
-        self.rail.picked.connect(self.go_to)
-        document.opened.connect(self._opened)
-        for signal in (
-            document.presented,
-            document.checked,
-            document.state_changed,
-            document.busy_changed,
-            document.opened,
-        ):
-            signal.connect(self._refresh)
-        document.history_changed.connect(self._refresh_actions)
-        document.selection_changed.connect(self._refresh_actions)
-        document.failed.connect(lambda sentence: self.gauge.say(sentence, warning=True))
-        clean = self.clean_panel
-        canvas.cropped.connect(clean.sheet.crop_to)
-        canvas.levelled.connect(clean.sheet.turn_by)
-        canvas.touched.connect(clean.touch.add)
-        canvas.picked.connect(self._picked)
-        canvas.measured.connect(self._measured)
-        clean.sheet.wishes.tool.connect(self.use_tool)
-        clean.sheet.wishes.refit.connect(canvas.refit)
-        clean.sheet.wishes.corners.connect(self.edit_corners)
-        clean.touch.wishes.tool.connect(self.use_tool)
-        clean.touch.wishes.brush.connect(canvas.set_brush)
-        clean.check.true_size_wanted.connect(lambda: self.use_tool("measure"))
-        self.bring_in_panel.measure_wanted.connect(lambda: self.use_tool("measure"))
-        inks = self.inks_panel
-        canvas.ink_touched.connect(inks.touch.add)
-        canvas.ink_pointed.connect(inks.several.pointed)
-        inks.wishes.tool.connect(self.use_tool)
-        inks.wishes.brush.connect(canvas.set_ink_brush)
-        inks.wishes.solo.connect(canvas.show_solo)
-        inks.wishes.alone.connect(lambda on: self.show_as(Showing.SOLO if on else Showing.INKS))
-        inks.wishes.specks.connect(canvas.show_specks)
-        inks.wishes.load.connect(self.files.load_inks)
-        inks.wishes.save.connect(self.files.save_inks)
-        self.trace_panel.wishes.sheet.connect(lambda: self.show_sheet(True))
-        self.trace_panel.wishes.look.connect(canvas.look_at)
-        self.trace_panel.wishes.deviation.connect(lambda: self.show_as(Showing.DEVIATION))
-        self.corners.slant_wanted.connect(clean.sheet.set_slant)
-        self.corners.changed.connect(self._set_frame)
-        self.pill.shown_wanted.connect(self.show_as)
-        canvas.seam_changed.connect(self._seen_anew)
-        canvas.camera_changed.connect(self._seen_anew)
-        self._autosave = QTimer(self)
-        self._autosave.timeout.connect(self.files.autosave)
-        self._autosave.start(AUTOSAVE_MS)
-
-    # commands
-
-    def _build_menus(self) -> None:
-        menus = {name: self.menuBar().addMenu(name) for name in MENUS}
-        steps = QActionGroup(self)
-        for command in self.commands:
-            action = QAction(command.title, self)
-            action.setShortcuts([QKeySequence(k) for k in command.keys])
-            action.setCheckable(command.checked is not None)
-            action.triggered.connect(lambda _checked, command=command: self._run(command))
-            keys = f" ({command.keys[0]})" if command.keys else ""
-            action.setToolTip(f"{command.title}{keys}\n{command.help}")
-            action.setStatusTip(command.help)
-            if command.id.startswith("step-"):
-                steps.addAction(action)
-            if command.starts_group:
-                menus[command.menu].addSeparator()
-            menus[command.menu].addAction(action)
-            self.actions_by_id[command.id] = action
-
-    def _run(self, command: Command) -> None:
-        if command.enabled():
-            command.run()
-        self._refresh_actions()
-
-    def _refresh_actions(self) -> None:
-        for command in self.commands:
-            action = self.actions_by_id[command.id]
-            action.setEnabled(command.enabled())
-            if command.checked is not None:
-                action.setChecked(command.checked())
-        for id_, verb, name in (("undo", "Undo", self.document.undo_name), ("redo", "Redo", self.document.redo_name)):
-            title = f"{verb} {name[0].lower()}{name[1:]}" if name else verb
-            action = self.actions_by_id[id_]
-            action.setText(title)
-            action.setIconText(verb)
-            action.setToolTip(f"{title} ({action.shortcut().toString()})")
+    def refresh_actions(self) -> None:
+        """Show which commands can run now, what undo would do, and what is open."""
+        self.menus.refresh()
+        self.menus.name_undo(self.document.undo_name, self.document.redo_name)
         changed = "*" if self.document.is_changed else ""
         source = self.document.source
         name = self.document.path.name if self.document.path else (source.name if source else "")
         self.setWindowTitle(f"{changed}{name} · Sober Crow" if name else "Sober Crow")
 
-    def _refresh(self, *_: object) -> None:
+    def refresh(self, *_: object) -> None:
+        """Show the present state."""
         self.desk.setCurrentIndex(0 if self.document.source is None else 1)
         self.panels[self.step].refresh()
-        self._refresh_actions()
+        self.refresh_actions()
 
     # steps and views
 
@@ -342,7 +216,7 @@ class MainWindow(QMainWindow):
         self.rail.set_active(step)
         self.panel_title.setText(LOOKS[step].title)
         self.panel_stack.setCurrentIndex(list(Step).index(step))
-        self.canvas.crop_editing = step is Step.CLEAN_UP
+        self.canvas.whole_sheet = cast(CropEdges, self.standing["crop-edges"]).active = step is Step.CLEAN_UP
         self.tool_bar.show_step(step)
         if entered:
             self.canvas.end_drag()
@@ -352,10 +226,9 @@ class MainWindow(QMainWindow):
         self._take_up()
         if entered and step is not Step.REFINE:
             self.document.choose()
-        for showing, made in self._view_buttons.items():
-            made.setVisible(showing in LOOKS[step].views)
+        self.view_bar.offer(LOOKS[step].views)
         self.show_as(self._chosen_views.get(step, LOOKS[step].views[0]))
-        self._refresh()
+        self.refresh()
 
     def show_as(self, showing: Showing) -> None:
         """Choose what the canvas shows in this step."""
@@ -363,10 +236,9 @@ class MainWindow(QMainWindow):
             self._chosen_views[self.step] = showing
         self.canvas.set_showing(showing)
         self.inks_panel.show_view(showing)
-        self._set_frame()
-        for other, made in self._view_buttons.items():
-            made.setChecked(other is showing)
-        self._seen_anew()
+        self.set_frame()
+        self.view_bar.mark(showing)
+        self.seen_anew()
 
     @property
     def tool(self) -> str:
@@ -375,9 +247,9 @@ class MainWindow(QMainWindow):
 
     def use_tool(self, name: str) -> None:
         """Take up a tool; goes to its step if need be."""
-        if self.step is Step.INKS and f"ink-{name}" in TOOLS:
+        if self.step is Step.INKS and f"ink-{name}" in self.tools:
             name = f"ink-{name}"
-        step = TOOLS[name].step
+        step = self.tools[name].step
         if name != self.in_hand.get(step):
             self.document.choose()
         self.canvas.end_drag()
@@ -387,21 +259,21 @@ class MainWindow(QMainWindow):
             self.show_as(Showing.SOURCE)
             self.bring_in_panel.show_measuring()
         self._take_up()
-        self._refresh_actions()
+        self.refresh_actions()
 
     def _take_up(self) -> None:
         name = self.in_hand.get(self.step)
-        self.canvas.tool = TOOLS[name].work if name is not None else None
+        self.canvas.tool = self.tools[name] if name is not None else None
         self.clean_panel.touch.show_tool(self.tool)
         self.inks_panel.touch.show_tool(self.tool)
         self.canvas.update()
 
-    def _set_frame(self) -> None:
+    def set_frame(self) -> None:
         """Show the picture as brought in by itself where nothing is to be compared with it."""
         alone = self.step is Step.BRING_IN and self.canvas.showing is Showing.SOURCE and self.canvas.seam is None
-        self.canvas.set_raw(alone or self.canvas.corners is not None)
+        self.canvas.set_raw(alone or self.corners.is_active)
 
-    def _picked(self, x: float, y: float) -> None:
+    def picked(self, x: float, y: float) -> None:
         if self.step is Step.INKS:
             self.inks_panel.several.picked(x, y)
             self.use_tool("point")
@@ -410,7 +282,7 @@ class MainWindow(QMainWindow):
             self.clean_panel.tone.picked(x, y)
         self.use_tool("hand")
 
-    def _measured(self, length_px: float) -> None:
+    def measured(self, length_px: float) -> None:
         enlarged = 1.0 if self.canvas.raw else self.document.state.settings.clean_up.in_force().enlarge
         self.bring_in_panel.take_measured(length_px / enlarged)
 
@@ -425,13 +297,12 @@ class MainWindow(QMainWindow):
             self.canvas.set_other_side(Showing.SOURCE)
         self.canvas.set_seam(0.5 if self.canvas.seam is None else None)
 
-    def _seen_anew(self) -> None:
+    def seen_anew(self) -> None:
         """Follow a change of seam, camera or frame with what stands on the canvas."""
-        self._set_frame()
+        self.set_frame()
         self.corners.place()
         self.pill.refresh()
-        if self.actions_by_id:
-            self._refresh_actions()
+        self.refresh_actions()
 
     def choose_all(self) -> None:
         """Choose all shapes, or with the Anchors tool all anchors."""
@@ -439,10 +310,10 @@ class MainWindow(QMainWindow):
         if artwork is None:
             return
         if self.tool == "anchors" and self.step is Step.REFINE:
-            self.document.choose(anchors=anchors_in(artwork, (-1e9, -1e9, 1e9, 1e9)))
+            self.document.choose(Choice(anchors=anchors_in(artwork, (-1e9, -1e9, 1e9, 1e9))))
         else:
             self.use_tool("choose")
-            self.document.choose(shapes=frozenset(range(len(artwork.shapes))))
+            self.document.choose(Choice(shapes=frozenset(range(len(artwork.shapes)))))
 
     # files
 
@@ -456,7 +327,7 @@ class MainWindow(QMainWindow):
         event.acceptProposedAction()
         self.files.take(event.mimeData(), "what you dropped")
 
-    def _opened(self) -> None:
+    def show_opened(self) -> None:
         pending = self.files.pending
         source = self.document.source
         if (
@@ -532,14 +403,16 @@ class MainWindow(QMainWindow):
         """Change between the light and the dark theme."""
         self.preferences.setValue("dark", "false" if self.is_dark() else "true")
         change_theme(cast(QApplication, QApplication.instance()), self.is_dark(), self, self.parts())
-        self._dress()
+        self.menus.dress()
         for widget in (self.canvas, self.panel_ground):
             widget.update()
         self.rail.refresh()
 
     def show_keys(self) -> None:
         """Show all keys, made from the commands."""
-        rows = [(" or ".join(c.keys), c.title, c.help) for c in self.commands if c.keys] + list(HELD_KEYS)
+        rows = [(" or ".join(c.keys), c.title, c.help) for c in self.menus.commands.values() if c.keys] + list(
+            HELD_KEYS
+        )
         dialog = QDialog(self)
         dialog.setWindowTitle("Keys")
         grid = QGridLayout()

@@ -6,7 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from sobercrow.core.artwork import anchors, edits, hit
-from sobercrow.core.artwork.anchors import AnchorRef
+from sobercrow.core.artwork.choice import AnchorRef
 from sobercrow.core.artwork.model import Artwork, Layer, Shape
 from sobercrow.core.errors import EditError
 from sobercrow.core.geometry import bezier
@@ -32,7 +32,7 @@ def desk() -> Artwork:
 
 
 def test_shapes_are_deleted_filled_and_moved_and_the_rest_is_shared(desk: Artwork) -> None:
-    assert edits.delete_shapes(desk, {1}).shapes == (desk.shapes[0], desk.shapes[2])
+    assert edits.delete_shapes(desk, {1}).artwork.shapes == (desk.shapes[0], desk.shapes[2])
     filled = edits.fill_shapes(desk, {2}, "#A33E2E")
     assert [s.fill for s in filled.shapes] == ["#000000", "#000000", "#a33e2e"]
     moved = edits.move_shapes(desk, {0}, 2.5, -1.0)
@@ -72,35 +72,35 @@ def test_an_anchor_added_on_a_straight_side_keeps_it_straight(desk: Artwork) -> 
 def test_deleting_an_added_anchor_holds_the_form(curve: int, t: float) -> None:
     desk = Artwork((Layer("Ink", (Shape((ring(),)),)),), 100, 100, 300)
     added, ref = anchors.add_anchor(desk, 0, 0, curve, t)
-    held = anchors.delete_anchors(added, [ref], hold_form=True).shapes[0].contours[0]
+    held = anchors.delete_anchors(added, [ref], hold_form=True).artwork.shapes[0].contours[0]
     worst = max(bezier.nearest(ring().curves(), tuple(p))[2] for p in held.sampled(0.5))
     assert worst < 0.05
 
 
 def test_deleting_plainly_keeps_the_neighbours_handles(desk: Artwork) -> None:
     old = desk.shapes[2].contours[0]
-    plain = anchors.delete_anchors(desk, [AnchorRef(2, 0, 1)], hold_form=False).shapes[2].contours[0]
+    plain = anchors.delete_anchors(desk, [AnchorRef(2, 0, 1)], hold_form=False).artwork.shapes[2].contours[0]
     assert np.array_equal(plain.points, old.points[[0, 2, 3]])
 
 
 def test_deleting_refits_smooth_neighbours_along_their_tangents(desk: Artwork) -> None:
-    held = anchors.delete_anchors(desk, [AnchorRef(2, 0, 1)], hold_form=True).shapes[2].contours[0]
+    held = anchors.delete_anchors(desk, [AnchorRef(2, 0, 1)], hold_form=True).artwork.shapes[2].contours[0]
     assert held.points[0, 2, 1] == pytest.approx(40.0)  # still level at the top
     assert held.points[0, 2, 0] > desk.shapes[2].contours[0].points[0, 2, 0] + 2
     assert held.area() == pytest.approx(ring().area(), rel=0.03)
 
 
 def test_a_corner_of_a_polygon_is_deleted_with_straight_sides_left_elsewhere(desk: Artwork) -> None:
-    held = anchors.delete_anchors(desk, [AnchorRef(1, 0, 2)]).shapes[1].contours[0]
+    held = anchors.delete_anchors(desk, [AnchorRef(1, 0, 2)]).artwork.shapes[1].contours[0]
     curves = held.curves()
     assert len(held) == 3
     assert np.array_equal(curves[0, 0], curves[0, 1])
 
 
 def test_a_contour_with_too_few_anchors_goes_and_with_the_outer_one_the_shape(desk: Artwork) -> None:
-    hole_gone = anchors.delete_anchors(desk, [AnchorRef(0, 1, k) for k in range(3)])
+    hole_gone = anchors.delete_anchors(desk, [AnchorRef(0, 1, k) for k in range(3)]).artwork
     assert len(hole_gone.shapes[0].contours) == 1
-    shape_gone = anchors.delete_anchors(desk, [AnchorRef(0, 0, k) for k in range(4)])
+    shape_gone = anchors.delete_anchors(desk, [AnchorRef(0, 0, k) for k in range(4)]).artwork
     assert shape_gone.shapes == desk.shapes[1:]
 
 

@@ -4,7 +4,8 @@ import numpy as np
 import pytest
 
 from drawings import disc, lettering, separation
-from sobercrow.core.artwork.anchors import AnchorRef, move_anchors
+from sobercrow.core.artwork.anchors import move_anchors
+from sobercrow.core.artwork.choice import AnchorRef
 from sobercrow.core.artwork.edits import delete_shapes, move_shapes
 from sobercrow.core.artwork.handwork import handwork_of, with_handwork
 from sobercrow.core.artwork.model import Artwork
@@ -39,11 +40,11 @@ def test_what_was_moved_away_or_deleted_is_not_found_again(traces: tuple[Artwork
     result = with_handwork(second, handwork_of(moved, first))
     assert len(result.shapes) == len(second.shapes)
     assert moved.shapes[0] in result.shapes
-    deleted = delete_shapes(first, [1, 2])
+    deleted = delete_shapes(first, [1, 2]).artwork
     fewer = with_handwork(second, handwork_of(deleted, first))
     assert len(fewer.shapes) == len(second.shapes) - 2
     # and once more, from what was kept before
-    again = delete_shapes(fewer, [0])
+    again = delete_shapes(fewer, [0]).artwork
     both = handwork_of(again, second, handwork_of(deleted, first))
     assert len(with_handwork(first, both).shapes) == len(first.shapes) - 3
 

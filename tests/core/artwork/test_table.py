@@ -4,7 +4,8 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from sobercrow.core.artwork.anchors import AnchorRef, whole_shapes
+from sobercrow.core.artwork.anchors import whole_shapes
+from sobercrow.core.artwork.choice import AnchorRef
 from sobercrow.core.artwork.hit import anchor_at, anchors_in, handle_at
 from sobercrow.core.artwork.model import Artwork, Layer, Shape
 from sobercrow.core.artwork.table import anchor_table, table_of

@@ -86,7 +86,7 @@ def test_numbers_are_short_and_near(value: float) -> None:
 
 def test_nothing_is_not_saved_and_a_bad_place_is_told(artwork: Artwork, tmp_path: Path) -> None:
     with pytest.raises(ExportError, match="no artwork"):
-        write_svg(delete_shapes(artwork, range(4)), tmp_path / "a.svg")
+        write_svg(delete_shapes(artwork, range(4)).artwork, tmp_path / "a.svg")
     with pytest.raises(ExportError, match="folder does not exist"):
         write_svg(artwork, tmp_path / "gone" / "a.svg")
     assert list(tmp_path.iterdir()) == []

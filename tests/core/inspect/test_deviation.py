@@ -33,10 +33,10 @@ def test_moved_artwork_deviates_by_as_much(traced: Results) -> None:
 
 
 def test_deleted_shapes_do_not_count_as_astray(traced: Results) -> None:
-    left = measure(delete_shapes(traced.artwork, {0}), traced.borders)
+    left = measure(delete_shapes(traced.artwork, {0}).artwork, traced.borders)
     assert left.shapes == traced.figures.shapes - 1
     assert left.deviation_mean_px < 1.0
-    nothing = measure(delete_shapes(traced.artwork, range(traced.figures.shapes)), traced.borders)
+    nothing = measure(delete_shapes(traced.artwork, range(traced.figures.shapes)).artwork, traced.borders)
     assert (nothing.anchors, nothing.deviation_max_px) == (0, 0.0)
 
 

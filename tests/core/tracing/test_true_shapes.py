@@ -17,7 +17,8 @@ from scipy.optimize import least_squares
 from skimage.measure import EllipseModel
 
 from drawings import FINE, coverage, disc, lettering, polygon, separation
-from sobercrow.core.artwork.anchors import AnchorRef, move_anchors
+from sobercrow.core.artwork.anchors import move_anchors
+from sobercrow.core.artwork.choice import AnchorRef
 from sobercrow.core.artwork.model import Artwork, Layer, Shape
 from sobercrow.core.formats.svg import svg_bytes
 from sobercrow.core.geometry.contour import Contour

@@ -8,11 +8,12 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Callable, Collection, Iterable
 from dataclasses import replace
-from typing import Final, Literal, NamedTuple
+from typing import Final, Literal
 
 import numpy as np
 
 from sobercrow.core.arrays import F64
+from sobercrow.core.artwork.choice import AnchorRef, Choice, Edited
 from sobercrow.core.artwork.edits import change_shapes
 from sobercrow.core.artwork.model import Artwork, Shape
 from sobercrow.core.errors import EditError
@@ -26,14 +27,6 @@ HANDLE_OUT: Final = 2
 NO_HANDLE_PX = 1e-6
 """A handle nearer than this to its anchor is none."""
 REFIT_SPACING_PX = 0.5
-
-
-class AnchorRef(NamedTuple):
-    """Where an anchor is: shape in the artwork, contour in the shape, place on the contour."""
-
-    shape: int
-    contour: int
-    anchor: int
 
 
 def anchor_contour(artwork: Artwork, ref: AnchorRef) -> Contour:
@@ -150,7 +143,7 @@ def add_anchor(artwork: Artwork, shape: int, contour: int, curve: int, t: float)
     return _change_contours(artwork, [ref], lambda _c, _p: new), AnchorRef(shape, contour, place)
 
 
-def delete_anchors(artwork: Artwork, refs: Iterable[AnchorRef], hold_form: bool = True) -> Artwork:
+def delete_anchors(artwork: Artwork, refs: Iterable[AnchorRef], hold_form: bool = True) -> Edited:
     """Delete anchors. With `hold_form` the neighbours' handles are refitted to the path that was there.
 
     A contour left with fewer than two anchors goes; with its outer contour a shape goes whole.
@@ -171,7 +164,7 @@ def delete_anchors(artwork: Artwork, refs: Iterable[AnchorRef], hold_form: bool 
                         kinds[place] = AnchorKind.SMOOTH if kinds[place] == AnchorKind.EVEN else kinds[place]
         return Contour(points[keep], kinds[keep], contour.closed)
 
-    return _change_contours(artwork, refs, change)
+    return Edited(_change_contours(artwork, refs, change), Choice())
 
 
 def _one_curve(contour: Contour, first: int, count: int) -> F64:

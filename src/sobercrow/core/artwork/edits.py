@@ -8,6 +8,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from dataclasses import replace
 
+from sobercrow.core.artwork.choice import Choice, Edited
 from sobercrow.core.artwork.model import Artwork, Shape
 from sobercrow.core.errors import EditError
 
@@ -35,10 +36,10 @@ def _checked(artwork: Artwork, shapes: Iterable[int]) -> frozenset[int]:
     return chosen
 
 
-def delete_shapes(artwork: Artwork, shapes: Iterable[int]) -> Artwork:
+def delete_shapes(artwork: Artwork, shapes: Iterable[int]) -> Edited:
     """Return the artwork without some shapes; raise `EditError` for a shape that is not there."""
     chosen = _checked(artwork, shapes)
-    return change_shapes(artwork, lambda index, shape: None if index in chosen else shape)
+    return Edited(change_shapes(artwork, lambda index, shape: None if index in chosen else shape), Choice())
 
 
 def fill_shapes(artwork: Artwork, shapes: Iterable[int], fill: str) -> Artwork:

@@ -9,7 +9,8 @@ from typing import Literal
 import numpy as np
 
 from sobercrow.core.arrays import following
-from sobercrow.core.artwork.anchors import ANCHOR, HANDLE_IN, HANDLE_OUT, NO_HANDLE_PX, AnchorRef
+from sobercrow.core.artwork.anchors import ANCHOR, HANDLE_IN, HANDLE_OUT, NO_HANDLE_PX
+from sobercrow.core.artwork.choice import AnchorRef
 from sobercrow.core.artwork.model import Artwork, Shape
 from sobercrow.core.artwork.table import anchor_table, rows_of
 from sobercrow.core.geometry import bezier

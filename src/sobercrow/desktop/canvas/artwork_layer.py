@@ -8,19 +8,13 @@ from dataclasses import replace
 from PySide6.QtGui import QColor, QPainter, QPen
 
 from sobercrow.desktop import tokens
-from sobercrow.desktop.canvas.scene import Lifted, Scene
-from sobercrow.desktop.canvas.still import Draw, Still
 from sobercrow.desktop.paths import paths
 from sobercrow.desktop.presentation import paint_shape
+from sobercrow.desktop.scene import Scene, carried
+from sobercrow.desktop.still import Draw, Still
 
 MOST_SOFT_ANCHORS = 8000
 """Artwork with more anchors is filled without soft edges while the view moves."""
-
-
-def carried(scene: Scene, lifted: Lifted) -> Scene:
-    """The view in which what is lifted lies where it was carried to."""
-    camera = scene.camera
-    return replace(scene, camera=replace(camera, x=camera.x - lifted.dx, y=camera.y - lifted.dy))
 
 
 class ArtworkLayer:

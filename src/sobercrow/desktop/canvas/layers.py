@@ -7,11 +7,10 @@ from PySide6.QtCore import QLineF, QRectF, QSizeF, Qt
 from PySide6.QtGui import QBrush, QColor, QImage, QPainter, QPainterPath, QPen, QPolygonF, QTransform
 
 from sobercrow.core.arrays import F64
-from sobercrow.core.settings import px_to_mm
 from sobercrow.desktop import tokens
-from sobercrow.desktop.canvas.scene import Scene, Showing
-from sobercrow.desktop.canvas.still import Still
 from sobercrow.desktop.presentation import Pyramid, ink_image
+from sobercrow.desktop.scene import Scene, Showing
+from sobercrow.desktop.still import Still
 from sobercrow.desktop.theme import palette
 
 
@@ -121,14 +120,18 @@ class PictureLayer:
             painter.drawLine(QLineF(scene.on_screen(seen.left(), y), scene.on_screen(seen.right(), y)))
 
 
-class SpeckLayer:
+class SpeckMarks:
     """Specks to be cleared away, hatched."""
 
-    def paint(self, painter: QPainter, scene: Scene, outlines: list[F64]) -> None:
-        """Paint regions given by their outlines in picture pixels."""
+    def __init__(self, outlines: list[F64]) -> None:
+        """Take regions given by their outlines in picture pixels."""
+        self.outlines = outlines
+
+    def __call__(self, painter: QPainter, scene: Scene) -> None:
+        """Paint them."""
         path = QPainterPath()
         path.setFillRule(Qt.FillRule.WindingFill)
-        for line in outlines:
+        for line in self.outlines:
             if len(line) > 2:
                 path.addPolygon(QPolygonF([scene.on_screen(x, y) for x, y in line.tolist()]))
                 path.closeSubpath()
@@ -162,46 +165,3 @@ class RibbonLayer:
         scene.to_picture(painter)
         scene.presentation.ribbon.paint(painter, scene.camera.zoom)
         painter.restore()
-
-
-class ChosenLayer:
-    """Crop-mark corners around the chosen shapes, with their size in millimetres."""
-
-    def paint(self, painter: QPainter, scene: Scene) -> None:
-        """Paint the marks of the chosen shapes."""
-        shapes = scene.artwork.shapes
-        boxes = [shapes[s].bounds() for s in scene.selection.shapes if s < len(shapes)]
-        if not boxes:
-            return
-        if scene.lifted is not None:
-            dx, dy = scene.lifted.dx, scene.lifted.dy
-            boxes = [(b[0] + dx, b[1] + dy, b[2] + dx, b[3] + dy) for b in boxes]
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(QPen(QColor(palette().accent), 1.6))
-        for box in boxes if len(boxes) <= 200 else []:
-            _crop_marks(painter, scene.rect_on_screen(_rect(box)))
-        whole = (min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes))
-        if len(boxes) > 1:
-            _crop_marks(painter, scene.rect_on_screen(_rect(whole)).adjusted(-4, -4, 4, 4))
-        dpi = scene.artwork.dpi
-        text = f"{px_to_mm(whole[2] - whole[0], dpi):.1f} × {px_to_mm(whole[3] - whole[1], dpi):.1f} mm"
-        corner = scene.on_screen(whole[2], whole[3])
-        metrics = painter.fontMetrics()
-        box_rect = QRectF(corner.x() + 10, corner.y() + 6, metrics.horizontalAdvance(text) + 12, metrics.height() + 4)
-        box_rect.moveRight(min(box_rect.right(), scene.width - 6))
-        box_rect.moveBottom(min(box_rect.bottom(), scene.height - 6))
-        painter.fillRect(box_rect, QColor(palette().panel))
-        painter.setPen(QColor(palette().text))
-        painter.drawText(box_rect, Qt.AlignmentFlag.AlignCenter, text)
-
-
-def _rect(box: tuple[float, float, float, float]) -> QRectF:
-    return QRectF(box[0], box[1], box[2] - box[0], box[3] - box[1])
-
-
-def _crop_marks(painter: QPainter, rect: QRectF) -> None:
-    size, gap = tokens.CROP_MARK_PX, 3.0
-    for x, sx in ((rect.left() - gap, -1), (rect.right() + gap, 1)):
-        for y, sy in ((rect.top() - gap, -1), (rect.bottom() + gap, 1)):
-            painter.drawLine(QLineF(x, y, x - sx * size, y))
-            painter.drawLine(QLineF(x, y, x, y - sy * size))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from inspect import GEN_RUNNING, getgeneratorstate
 
@@ -11,47 +11,43 @@ from PySide6.QtCore import QEvent, QLineF, QPoint, QPointF, QRectF, Qt, QTimer, 
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
-from sobercrow.core.arrays import F64
 from sobercrow.core.artwork.hit import union_box
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.cleanup.sheet import SheetMap, sheet_map
 from sobercrow.core.inks.separation import OneInk
 from sobercrow.core.job import Results
-from sobercrow.core.settings import ASSUMED_DPI, Point
+from sobercrow.core.settings import ASSUMED_DPI
 from sobercrow.desktop import tokens
-from sobercrow.desktop.canvas import ink_tools, overlays, tools, touch_tools
-from sobercrow.desktop.canvas.anchor_marks import AnchorLayer
+from sobercrow.desktop.camera import Camera
+from sobercrow.desktop.canvas import overlays
 from sobercrow.desktop.canvas.artwork_layer import ArtworkLayer
-from sobercrow.desktop.canvas.camera import Camera
-from sobercrow.desktop.canvas.ink_tools import InkBrush
-from sobercrow.desktop.canvas.layers import ChosenLayer, PictureLayer, RibbonLayer, SpeckLayer
-from sobercrow.desktop.canvas.scene import Lifted, Scene, Showing
-from sobercrow.desktop.canvas.tools import Drag, Pointer, Tool
-from sobercrow.desktop.canvas.touch_tools import Brush, Sketch
+from sobercrow.desktop.canvas.board import CanvasBoard
+from sobercrow.desktop.canvas.layers import PictureLayer, RibbonLayer
 from sobercrow.desktop.document import Document
+from sobercrow.desktop.scene import Scene, Showing
 from sobercrow.desktop.theme import palette
+from sobercrow.desktop.tool import Drag, Pointer, Tool
 
 SETTLE_MS = 150
 """So long after the last move of the view it is painted at its best."""
+
+ENTER = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
+KEYS_WHILE_DRAGGING = (*ENTER, Qt.Key.Key_Backspace)
+HELD = (Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.AltModifier, Qt.KeyboardModifier.ControlModifier)
+
+Mark = Callable[[QPainter, Scene], None]
+"""Paints something over the artwork."""
 
 ARTWORK_VIEWS = (Showing.FILLED, Showing.OUTLINE, Showing.OVER)
 
 
 class Canvas(QWidget):
-    """The drawing on the desk. Owns the camera, the seam and the previews of drags; changes go to the document."""
+    """The drawing on the desk. Owns the camera and the seam, and hands the pointer to the tool that is called for."""
 
     pointed = Signal(float, float)
     left = Signal()
     camera_changed = Signal()
     seam_changed = Signal()
-    cropped = Signal(object)
-    cornered = Signal(object)
-    measured = Signal(float)
-    levelled = Signal(float)
-    picked = Signal(float, float)
-    touched = Signal(object)
-    ink_touched = Signal(object)
-    ink_pointed = Signal(float, float, bool)
 
     def __init__(self, document: Document) -> None:
         """Show a document."""
@@ -63,22 +59,17 @@ class Canvas(QWidget):
         self.proof: Artwork | None = None
         self.seam: float | None = None
         self.peeking = False
+        self.board = CanvasBoard(document, self)
         self.tool: Tool | None = None
-        self.crop_editing = False
-        self.corners: list[Point] | None = None
+        self.hand: Tool | None = None
+        self.standing: Sequence[Tool] = ()
+        self.marks: dict[str, Mark] = {}
+        self.whole_sheet = False
         self.raw = False
-        self.brush = Brush()
-        self.ink_brush = InkBrush()
         self.solo: int | None = None
-        self.specks: list[F64] = []
-        self.sketch: Sketch | None = None
-        self.ruler: tuple[QPointF, QPointF, str] | None = None
         self._at: QPointF | None = None
-        self.preview: Artwork | None = None
-        self.lifted: Lifted | None = None
-        self.crop_preview: QRectF | None = None
-        self.frame: QRectF | None = None
         self._drag: Drag | None = None
+        self._dragging: Tool | None = None
         self._dragged_in: Artwork | None = None
         self._space = False
         self._fit_next = True
@@ -86,7 +77,6 @@ class Canvas(QWidget):
         self._settle.setSingleShot(True)
         self._settle.timeout.connect(self.update)
         self._picture, self._artwork, self._beyond_seam = PictureLayer(), ArtworkLayer(), ArtworkLayer()
-        self._chosen, self._anchors, self._specks = ChosenLayer(), AnchorLayer(), SpeckLayer()
         self._ribbon = RibbonLayer()
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -94,7 +84,7 @@ class Canvas(QWidget):
         self.setMinimumSize(300, 200)
         document.opened.connect(self._opened)
         document.presented.connect(self._presented)
-        document.selection_changed.connect(self.update)
+        document.choice_changed.connect(self.update)
         document.state_changed.connect(self.update)
 
     # what is shown
@@ -116,7 +106,7 @@ class Canvas(QWidget):
             threshold = separation.threshold if inks.threshold is None else inks.threshold
         return Scene(
             presentation,
-            self.preview if self.preview is not None else presentation.artwork,
+            self.board.preview if self.board.preview is not None else presentation.artwork,
             threshold,
             self.solo,
             place,
@@ -124,9 +114,10 @@ class Canvas(QWidget):
             self.camera,
             float(self.width()),
             float(self.height()),
-            self.document.selection,
-            self._settle.isActive() or self.lifted is not None,
-            self.lifted,
+            self.document.choice,
+            self._settle.isActive() or self.board.lifted is not None,
+            self.board.lifted,
+            self.raw,
         )
 
     def _uncropped(self, results: Results) -> QRectF:
@@ -145,29 +136,17 @@ class Canvas(QWidget):
             self.fit()
             self.update()
 
-    def edit_corners(self, corners: Sequence[Point] | None) -> None:
-        """Show four corners to be dragged on the picture brought in, or with None put them away."""
-        self.corners = list(corners) if corners is not None else None
-        self.update()
-
-    def set_brush(self, brush: Brush) -> None:
-        """Touch up with another width, colour or form."""
-        self.brush = brush
-        self.update()
-
-    def set_ink_brush(self, brush: InkBrush) -> None:
-        """Touch up the inks with another width, form or ink."""
-        self.ink_brush = brush
-        self.update()
-
     def show_solo(self, ink: int | None) -> None:
         """Choose which ink is shown where one is shown alone."""
         self.solo = ink
         self.update()
 
-    def show_specks(self, outlines: list[F64]) -> None:
-        """Hatch what would be cleared away."""
-        self.specks = outlines
+    def set_mark(self, name: str, mark: Mark | None) -> None:
+        """Paint something over the artwork under a name, until it is taken away by None."""
+        if mark is not None:
+            self.marks[name] = mark
+        else:
+            self.marks.pop(name, None)
         self.update()
 
     def dpi(self) -> float:
@@ -182,16 +161,6 @@ class Canvas(QWidget):
     def set_showing(self, showing: Showing) -> None:
         """Choose what is shown, right of the seam if there is one."""
         self.showing = showing
-        self.update()
-
-    def show_preview(self, artwork: Artwork) -> None:
-        """Show artwork as it would become, while it is dragged."""
-        self.preview = artwork
-        self.update()
-
-    def lift(self, shapes: frozenset[int], dx: float, dy: float) -> None:
-        """Show some shapes carried elsewhere, in picture pixels; nothing of them is worked out before they are laid."""
-        self.lifted = Lifted(shapes, dx, dy)
         self.update()
 
     def set_seam(self, share: float | None) -> None:
@@ -236,7 +205,7 @@ class Canvas(QWidget):
         """Show the whole picture."""
         scene = self.scene()
         if scene is not None:
-            rect = scene.sheet_rect if self.crop_editing else scene.page_rect
+            rect = scene.sheet_rect if self.whole_sheet else scene.page_rect
             self.set_camera(
                 Camera.fitting((rect.left(), rect.top(), rect.right(), rect.bottom()), self.width(), self.height())
             )
@@ -246,7 +215,7 @@ class Canvas(QWidget):
         artwork = self.document.artwork
         if artwork is None:
             return
-        indices = self.document.selection.shapes | {a.shape for a in self.document.selection.anchors}
+        indices = self.document.choice.shapes | {a.shape for a in self.document.choice.anchors}
         box = union_box(artwork.shapes[s] for s in indices)
         if box is not None:
             self.set_camera(Camera.fitting(box, self.width(), self.height()))
@@ -260,20 +229,17 @@ class Canvas(QWidget):
         """Show at an exact zoom, 1 being one screen pixel per picture pixel."""
         self.zoom_by(zoom / self.camera.zoom)
 
-    def reach_px(self) -> float:
-        """How near is near enough to hit something, in picture pixels."""
-        return tokens.HIT_PX / self.camera.zoom
-
     def _opened(self) -> None:
         self._fit_next = True
-        self.preview = self.lifted = None
+        self.end_drag()
         self.update()
 
     def _presented(self) -> None:
-        if self.tool in (tools.choose, tools.edit_anchors) and self.document.artwork is not self._dragged_in:
+        dragging = self._dragging
+        if dragging is not None and dragging.works_on_artwork and self.document.artwork is not self._dragged_in:
             self.end_drag()  # what was taken hold of is there no more
         if self._drag is None:
-            self.preview = self.lifted = None
+            self.board.clear()
         if self._fit_next:
             self._fit_next = False
             self.fit()
@@ -306,48 +272,27 @@ class Canvas(QWidget):
                 painter.restore()
             painter.setPen(QPen(QColor(palette().text), 2))
             painter.drawLine(QLineF(x, 0, x, self.height()))
-        if self.crop_editing and not self.raw:
-            overlays.paint_crop(painter, scene, self.crop_preview or scene.page_rect)
-        if self.tool is tools.edit_anchors and not self.raw:
-            self._paint_anchors(painter, scene)
-        elif self.tool is tools.choose and not self.raw:
-            self._chosen.paint(painter, scene)
         if not self.raw:
             overlays.paint_legend_of(painter, scene, self.showing)
-        if self.specks and not self.raw:
-            self._specks.paint(painter, scene, self.specks)
-        if self.frame is not None:
-            overlays.paint_frame(painter, self.frame)
-        self._paint_setting(painter, scene)
-
-    def _paint_setting(self, painter: QPainter, scene: Scene) -> None:
-        """Paint what is being set just now, and the magnifier."""
-        if self.corners is not None:
-            overlays.paint_corners(painter, scene, self.corners)
-        if self.sketch is not None:
-            overlays.paint_stroke(painter, scene, self.sketch.points, self.sketch.width_px, self.sketch.colour)
-        if self.ruler is not None:
-            overlays.paint_ruler(painter, *self.ruler)
-        if self._at is None:
-            return
-        brushing = self.tool in touch_tools.TOOLS
-        if self.tool is ink_tools.nib and self.sketch is None:
-            overlays.paint_nib(painter, self._at, 0.5 * self.ink_brush.width_px * scene.camera.zoom)
-        if (brushing and self.brush.magnifier) or self.corners is not None:
+            for mark in self.marks.values():
+                mark(painter, scene)
+        in_hand = [self.tool] if self.tool is not None else []
+        for tool in (*reversed(self.standing), *in_hand):
+            tool.paint(painter, scene, self._at)
+        if self._at is not None and any(tool.magnifies for tool in (*self.standing, *in_hand)):
             overlays.paint_magnifier(painter, scene, self._at, self._paint_magnified)
-        if brushing and self.tool is not touch_tools.pour and self.sketch is None:
-            overlays.paint_nib(painter, self._at, 0.5 * self.brush.width_px * scene.camera.zoom)
 
     def _paint_magnified(self, painter: QPainter, scene: Scene) -> None:
         self._paint_side(painter, scene, self.showing, ArtworkLayer())
-        if self.corners is not None:
-            overlays.paint_corners(painter, scene, self.corners)
+        for tool in self.standing:
+            if tool.magnifies:
+                tool.paint(painter, scene, None)
 
     def _paint_side(self, painter: QPainter, scene: Scene, showing: Showing, artwork: ArtworkLayer) -> None:
         if self.raw:
             self._picture.paint(painter, scene, Showing.SOURCE)
             return
-        if self.crop_editing and showing is Showing.CLEANED:
+        if self.whole_sheet and showing is Showing.CLEANED:
             self._picture.paint(painter, scene, Showing.SOURCE)
         if showing is Showing.PROOF:
             if self.proof is not None:
@@ -373,62 +318,28 @@ class Canvas(QWidget):
                 outlined=showing is not Showing.FILLED or self.peeking,
             )
 
-    def _paint_anchors(self, painter: QPainter, scene: Scene) -> None:
-        if not self._anchors.paint(painter, scene, scene.selection.anchors):
-            text = "Zoom in to see the anchors"
-            width = painter.fontMetrics().horizontalAdvance(text) + 20
-            rect = QRectF((self.width() - width) / 2, self.height() - 40, width, 26)
-            painter.fillRect(rect, QColor(palette().panel))
-            painter.setPen(QColor(palette().text))
-            painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, text)
-
     # the pointer
 
     def _pointer(
         self, event: QMouseEvent, released: bool = False, double: bool = False, pressed: bool = False
     ) -> Pointer:
-        at = event.position()
+        at, held = event.position(), event.modifiers()
         x, y = self.camera.to_picture(at.x(), at.y(), self.width(), self.height())
-        shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
-        return Pointer(at, x, y, shift, released, double, pressed)
+        shift, alt, ctrl = (bool(held & key) for key in HELD)
+        return Pointer(at, x, y, shift, alt, ctrl, released, double, pressed)
+
+    def _tool_at(self, at: QPointF) -> Tool | None:
+        for tool in self.standing:
+            if tool.grabs(self.board, at, self.tool):
+                return tool
+        return self.tool
 
     def _tool_for(self, event: QMouseEvent) -> Tool | None:
         if event.button() == Qt.MouseButton.MiddleButton or self._space:
-            return tools.pan
+            return self.hand
         if event.button() != Qt.MouseButton.LeftButton:
             return None
-        at = event.position()
-        if self._on_seam(at):
-            return tools.seam
-        if self.corners is not None:
-            return touch_tools.drag_corner
-        edge = self._crop_edge_at(at)
-        if edge is not None:
-            return tools.crop_edge(edge)
-        return self.tool if self.tool is not None else tools.pan
-
-    def _on_seam(self, at: QPointF) -> bool:
-        if self.document.presentation is None:
-            return False
-        if self.seam is None:
-            return min(at.x(), self.width() - at.x()) < tokens.SEAM_GRIP_PX
-        return abs(at.x() - self.seam * self.width()) < tokens.SEAM_GRIP_PX / 2
-
-    def _crop_edge_at(self, at: QPointF) -> str | None:
-        scene = self.scene()
-        hands_free = self.tool in (None, tools.pan, tools.crop_frame)
-        if not self.crop_editing or self.raw or scene is None or not hands_free:
-            return None
-        kept = scene.rect_on_screen(scene.page_rect)
-        near = tokens.HIT_PX
-        for name, grip in overlays.crop_grips(kept).items():
-            upright = name in ("left", "right")
-            off = abs(at.x() - grip.x1()) if upright else abs(at.y() - grip.y1())
-            low, high = (kept.top(), kept.bottom()) if upright else (kept.left(), kept.right())
-            along = at.y() if upright else at.x()
-            if off <= near and low - near <= along <= high + near:
-                return name
-        return None
+        return self._tool_at(event.position()) or self.hand
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """Begin a drag with the tool that is called for."""
@@ -446,9 +357,10 @@ class Canvas(QWidget):
             return
         tool = self._tool_for(event)
         if tool is not None:
-            self._dragged_in = self.document.artwork
-            self._drag = tool(self, self._pointer(event, double=double))
+            self._dragged_in, self._dragging = self.document.artwork, tool
+            self._drag = tool.press(self.board, self._pointer(event, double=double))
             self._advance(None)
+            self._show_cursor(event.position())
 
     def _advance(self, pointer: Pointer | None) -> None:
         drag = self._drag
@@ -460,8 +372,8 @@ class Canvas(QWidget):
             else:
                 drag.send(pointer)
         except StopIteration:
-            self._drag = None
-            self.preview = self.lifted = None
+            self._drag = self._dragging = None
+            self.board.clear()
             self.update()
 
     def end_drag(self) -> bool:
@@ -470,8 +382,10 @@ class Canvas(QWidget):
         if self._drag is None or getgeneratorstate(self._drag) == GEN_RUNNING:
             return False
         self._drag.close()
-        self._drag = None
-        self.preview = self.lifted = self.frame = self.crop_preview = self.sketch = self.ruler = None
+        if self._dragging is not None:
+            self._dragging.let_go()
+        self._drag = self._dragging = None
+        self.board.clear()
         self.update()
         return True
 
@@ -479,7 +393,8 @@ class Canvas(QWidget):
         """Go on with a drag; else show what a press would do."""
         pointer = self._pointer(event)
         self._at = pointer.at
-        if self.corners is not None or self.tool in touch_tools.TOOLS:
+        in_hand = (self.tool,) if self.tool is not None else ()
+        if any(tool.follows or tool.magnifies for tool in (*self.standing, *in_hand)):
             self.update()
         self.pointed.emit(pointer.x, pointer.y)
         if self._drag is not None:
@@ -490,19 +405,15 @@ class Canvas(QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         """End a drag."""
         self._advance(self._pointer(event, released=True))
+        self._show_cursor(event.position())
 
     def _show_cursor(self, at: QPointF) -> None:
-        edge = self._crop_edge_at(at)
-        if self._space:
+        tool = self._dragging or self._tool_at(at)
+        cursor = tool.cursor(self.board, at) if tool is not None and self.scene() is not None else None
+        if self._space and self._dragging is None:
             self.setCursor(Qt.CursorShape.OpenHandCursor)
-        elif self.tool in (tools.pick, tools.measure, tools.level, tools.crop_frame) and edge is None:
-            self.setCursor(Qt.CursorShape.CrossCursor)
-        elif self._on_seam(at):
-            self.setCursor(Qt.CursorShape.SplitHCursor)
-        elif edge in ("left", "right"):
-            self.setCursor(Qt.CursorShape.SizeHorCursor)
-        elif edge is not None:
-            self.setCursor(Qt.CursorShape.SizeVerCursor)
+        elif cursor is not None:
+            self.setCursor(cursor)
         else:
             self.unsetCursor()
 
@@ -525,11 +436,21 @@ class Canvas(QWidget):
         """Hold the space bar to pan."""
         if event.key() == Qt.Key.Key_Space:
             self._space = True
-        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self._drag is not None and self._at is not None:
+        elif self._drag is not None and self._at is not None and event.key() in KEYS_WHILE_DRAGGING:
             x, y = self.camera.to_picture(self._at.x(), self._at.y(), self.width(), self.height())
-            self._advance(Pointer(self._at, x, y, False, released=False, double=True))
+            key = Qt.Key(event.key())
+            self._advance(Pointer(self._at, x, y, double=key in ENTER, key=key))
         else:
             super().keyPressEvent(event)
+
+    def event(self, event: QEvent) -> bool:
+        """Take keys that belong to what is being dragged before they are taken for commands."""
+        if event.type() == QEvent.Type.ShortcutOverride and self._drag is not None:
+            assert isinstance(event, QKeyEvent)
+            if event.key() in KEYS_WHILE_DRAGGING:
+                event.accept()
+                return True
+        return super().event(event)
 
     def keyReleaseEvent(self, event: QKeyEvent) -> None:
         """Let go of pan."""

@@ -73,7 +73,7 @@ class RefinePanel(Panel):
             row_of(self.delete_anchors, self.delete_plainly),
         )
         self.column = panel_column(self.chosen, self.hint, self.shape_group, self.anchor_group)
-        document.selection_changed.connect(self.refresh)
+        document.choice_changed.connect(self.refresh)
 
     def _swatch(self, colour: str) -> QWidget:
         made = button("", f"Fill {colour}\nFills the chosen shapes with this colour.")
@@ -84,8 +84,8 @@ class RefinePanel(Panel):
 
     def fill(self, colour: str) -> None:
         """Fill the chosen shapes."""
-        if self._document.selection.shapes:
-            self._document.edit("Fill shapes", edits.fill_shapes, self._document.selection.shapes, colour)
+        if self._document.choice.shapes:
+            self._document.edit("Fill shapes", edits.fill_shapes, self._document.choice.shapes, colour)
 
     def _typed_colour(self) -> None:
         colour = QColor(self.hex.text().strip())
@@ -100,33 +100,28 @@ class RefinePanel(Panel):
 
     def delete(self) -> None:
         """Delete what is chosen; anchors with their neighbours refitted."""
-        selection = self._document.selection
+        selection = self._document.choice
         if selection.anchors:
-            chosen = selection.anchors
-            self._document.choose()
-            self._document.edit("Delete anchors", anchors.delete_anchors, chosen, True)
+            self._document.edit("Delete anchors", anchors.delete_anchors, selection.anchors, True)
         elif selection.shapes:
-            chosen_shapes = selection.shapes
-            self._document.choose()
-            self._document.edit("Delete shapes", edits.delete_shapes, chosen_shapes)
+            self._document.edit("Delete shapes", edits.delete_shapes, selection.shapes)
 
     def delete_plain(self) -> None:
         """Delete the chosen anchors, the neighbours keeping their handles."""
-        chosen = self._document.selection.anchors
+        chosen = self._document.choice.anchors
         if chosen:
-            self._document.choose()
             self._document.edit("Delete anchors plainly", anchors.delete_anchors, chosen, False)
 
     def set_kind(self, kind: AnchorKind) -> None:
         """Make the chosen anchors corner, smooth or even."""
-        if self._document.selection.anchors:
+        if self._document.choice.anchors:
             name = f"Make {kind.name.lower()}"
-            self._document.edit(name, anchors.set_kind, self._document.selection.anchors, kind)
+            self._document.edit(name, anchors.set_kind, self._document.choice.anchors, kind)
         self.refresh()
 
     def nudge(self, dx_mm: float, dy_mm: float, pixels: bool) -> None:
         """Move what is chosen by millimetres, or by picture pixels."""
-        artwork, selection = self._document.artwork, self._document.selection
+        artwork, selection = self._document.artwork, self._document.choice
         if artwork is None:
             return
         scale = 1.0 if pixels else artwork.dpi / MM_PER_INCH
@@ -140,7 +135,7 @@ class RefinePanel(Panel):
             )
 
     def _place(self, axis: int, value_mm: float) -> None:
-        artwork, chosen = self._document.artwork, self._document.selection.anchors
+        artwork, chosen = self._document.artwork, self._document.choice.anchors
         if artwork is None or len(chosen) != 1:
             return
         ref = next(iter(chosen))
@@ -152,7 +147,7 @@ class RefinePanel(Panel):
 
     def refresh(self) -> None:
         """Show the present state."""
-        artwork, selection = self._document.artwork, self._document.selection
+        artwork, selection = self._document.artwork, self._document.choice
         if artwork is None:
             return
         shapes, chosen = selection.shapes, selection.anchors

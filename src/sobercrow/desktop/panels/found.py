@@ -132,7 +132,7 @@ class DeviationPart:
         presentation = self._document.presentation
         if presentation is None:
             return
-        dpi, chosen = presentation.artwork.dpi, self._document.selection.shapes
+        dpi, chosen = presentation.artwork.dpi, self._document.choice.shapes
         valid = frozenset(k for k in chosen if k < len(presentation.artwork.shapes))
         figures = presentation.deviation.figures(presentation.artwork, valid)
         whose = f"{len(valid)} chosen shapes" if len(valid) > 1 else "The chosen shape" if valid else "All shapes"

@@ -114,7 +114,7 @@ class TracePanel(Panel):
             self.folds[self.deviation],
         )
         document.opened.connect(self._forget)
-        document.selection_changed.connect(self.deviation.refresh)
+        document.choice_changed.connect(self.deviation.refresh)
 
     def _field(self, name: str) -> NumberField:
         made = NumberField(meaning_of(Tracing, name), large=name == "detail", curved=name in CURVED)

@@ -22,12 +22,12 @@ from sobercrow.core.settings import (
     mm_to_px,
     px_to_mm,
 )
-from sobercrow.desktop.canvas.touch_tools import Brush
 from sobercrow.desktop.controls import NumberField, button, headed, label, row_of, tick
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.panels.clean_up.part import Part
 from sobercrow.desktop.panels.clean_up.sheet import Wishes
 from sobercrow.desktop.presentation import Presentation
+from sobercrow.desktop.tools.touch import Brush
 
 FORMS = {TouchForm.FREEHAND: "Freehand", TouchForm.LINE: "Line", TouchForm.BOX: "Box", TouchForm.POLYGON: "Polygon"}
 WIDTH_MM = Meaning("Width in mm", "How wide the stroke is.", 0.01, 500, "mm", 0.1, 2)

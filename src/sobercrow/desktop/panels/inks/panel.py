@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from sobercrow.core.inks.separation import OneInk
 from sobercrow.core.settings import InkKind
-from sobercrow.desktop.canvas.scene import Showing
 from sobercrow.desktop.controls import Fold, Panel, choices, panel_column, row_of
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.panels.inks.one import OnePart
@@ -12,6 +11,7 @@ from sobercrow.desktop.panels.inks.part import InkPart, InkWishes
 from sobercrow.desktop.panels.inks.several import SeveralPart
 from sobercrow.desktop.panels.inks.specks import SpecksPart
 from sobercrow.desktop.panels.inks.touch import TouchPart
+from sobercrow.desktop.scene import Showing
 
 KINDS = {InkKind.ONE: "One ink", InkKind.SEVERAL: "Several", InkKind.GREYS: "Greys"}
 KIND_TIPS = {

@@ -8,10 +8,10 @@ from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import QListWidget, QListWidgetItem, QWidget
 
 from sobercrow.core.settings import InkTool, InkTouchUp, TouchForm, meaning_of
-from sobercrow.desktop.canvas.ink_tools import InkBrush
 from sobercrow.desktop.controls import NumberField, button, choices, label, row_of, tick
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.panels.inks.part import InkPart, InkWishes
+from sobercrow.desktop.tools.inks import InkBrush
 
 TOOL_NAMES = {
     InkTool.SPOT: "Spot",

@@ -10,13 +10,13 @@ from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPen, QPolygonF
 
 from sobercrow.core.arrays import F64, I64
-from sobercrow.core.artwork.anchors import ANCHOR, HANDLE_IN, HANDLE_OUT, NO_HANDLE_PX, AnchorRef
+from sobercrow.core.artwork.anchors import ANCHOR, HANDLE_IN, HANDLE_OUT, NO_HANDLE_PX
+from sobercrow.core.artwork.choice import AnchorRef
 from sobercrow.core.artwork.table import AnchorTable, anchor_table, rows_of, table_of
 from sobercrow.core.geometry.contour import AnchorKind
 from sobercrow.desktop import tokens
-from sobercrow.desktop.canvas.artwork_layer import carried
-from sobercrow.desktop.canvas.scene import Scene
-from sobercrow.desktop.canvas.still import Still
+from sobercrow.desktop.scene import Scene, carried
+from sobercrow.desktop.still import Still
 from sobercrow.desktop.theme import palette
 
 MOST_MARKS = 1500
@@ -29,7 +29,7 @@ FLAG = 3
 SPRITE_PX = 40
 
 
-class AnchorLayer:
+class AnchorMarks:
     """Anchors, the handles of the chosen ones, and the flag at each contour's first anchor."""
 
     def __init__(self) -> None:

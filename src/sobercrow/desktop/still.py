@@ -9,7 +9,7 @@ from dataclasses import replace
 from PySide6.QtCore import QPointF, QSize, Qt
 from PySide6.QtGui import QImage, QPainter
 
-from sobercrow.desktop.canvas.scene import Scene
+from sobercrow.desktop.scene import Scene
 
 MARGIN_PX = 128
 """So much more than the view is painted while panning, on every side."""

@@ -2,19 +2,19 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import Enum
 
 from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QPainter
 
+from sobercrow.core.artwork.choice import Choice
 from sobercrow.core.artwork.hit import artwork_box
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.cleanup.sheet import SheetMap
 from sobercrow.desktop import tokens
-from sobercrow.desktop.canvas.camera import Camera
+from sobercrow.desktop.camera import Camera
 from sobercrow.desktop.presentation import Presentation
-from sobercrow.desktop.state import Selection
 
 
 class Showing(Enum):
@@ -48,7 +48,8 @@ class Scene:
 
     `threshold` is that of one ink while nothing but it decides, `solo` the ink shown alone.
     `place` leads from pixels of the picture brought in to those of what is shown: the cleaned picture, or the
-    picture brought in itself. `sheet_rect` is the whole sheet without its crop, in pixels of what is shown.
+    picture brought in itself, which `is_raw` tells. `sheet_rect` is the whole sheet without its crop, in pixels of what
+    is shown.
     """
 
     presentation: Presentation
@@ -60,9 +61,10 @@ class Scene:
     camera: Camera
     width: float
     height: float
-    selection: Selection
+    choice: Choice
     moving: bool = False
     lifted: Lifted | None = None
+    is_raw: bool = False
 
     @property
     def base(self) -> Artwork:
@@ -112,3 +114,9 @@ class Scene:
             *self.camera.to_picture(0, 0, self.width, self.height),
             *self.camera.to_picture(self.width, self.height, self.width, self.height),
         )
+
+
+def carried(scene: Scene, lifted: Lifted) -> Scene:
+    """The view in which what is lifted lies where it was carried to."""
+    camera = scene.camera
+    return replace(scene, camera=replace(camera, x=camera.x - lifted.dx, y=camera.y - lifted.dy))

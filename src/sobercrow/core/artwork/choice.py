@@ -1,0 +1,35 @@
+"""What is chosen in an artwork, and what an edit gives back."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import NamedTuple
+
+from sobercrow.core.artwork.model import Artwork
+
+
+class AnchorRef(NamedTuple):
+    """Where an anchor is: shape in the artwork, contour in the shape, place on the contour."""
+
+    shape: int
+    contour: int
+    anchor: int
+
+
+@dataclass(frozen=True, slots=True)
+class Choice:
+    """Chosen shapes and chosen anchors, by their places in the artwork."""
+
+    shapes: frozenset[int] = frozenset()
+    anchors: frozenset[AnchorRef] = frozenset()
+
+    def __bool__(self) -> bool:
+        """Tell whether anything is chosen."""
+        return bool(self.shapes or self.anchors)
+
+
+class Edited(NamedTuple):
+    """An artwork after an edit, and what is chosen in it then."""
+
+    artwork: Artwork
+    choice: Choice

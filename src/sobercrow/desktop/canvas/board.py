@@ -1,0 +1,100 @@
+"""What a tool is given of the window; see `desktop.tool.Board`."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING, Any
+
+from sobercrow.core.artwork.choice import Choice, Edited
+from sobercrow.core.artwork.model import Artwork
+from sobercrow.desktop import tokens
+from sobercrow.desktop.camera import Camera
+from sobercrow.desktop.document import Document
+from sobercrow.desktop.scene import Lifted, Scene
+
+if TYPE_CHECKING:
+    from sobercrow.desktop.canvas.view import Canvas
+
+
+class CanvasBoard:
+    """Gives a tool the document and the view, and keeps what it shows while something is dragged."""
+
+    def __init__(self, document: Document, canvas: Canvas) -> None:
+        """Start with nothing shown."""
+        self._document, self._canvas = document, canvas
+        self.preview: Artwork | None = None
+        self.lifted: Lifted | None = None
+
+    @property
+    def artwork(self) -> Artwork | None:
+        """The artwork as it stands."""
+        return self._document.artwork
+
+    @property
+    def chosen(self) -> Choice:
+        """What is chosen in it."""
+        return self._document.choice
+
+    @property
+    def camera(self) -> Camera:
+        """Where the view looks."""
+        return self._canvas.camera
+
+    @property
+    def seam(self) -> float | None:
+        """Where the seam is, as a share of the width; None without one."""
+        return self._canvas.seam
+
+    def scene(self) -> Scene | None:
+        """All there is to paint; None before there is a result."""
+        return self._canvas.scene()
+
+    def reach_px(self) -> float:
+        """How near is near enough to hit something, in picture pixels."""
+        return tokens.HIT_PX / self._canvas.camera.zoom
+
+    def look(self, camera: Camera) -> None:
+        """Look elsewhere."""
+        self._canvas.set_camera(camera)
+
+    def update(self) -> None:
+        """Have the marks painted anew."""
+        self._canvas.update()
+
+    def choose(self, choice: Choice) -> None:
+        """Choose something in place of what is chosen."""
+        self._document.choose(choice)
+
+    def show(self, artwork: Artwork | None) -> None:
+        """Show artwork as it would become; None shows it as it is."""
+        self.preview = artwork
+        self._canvas.update()
+
+    def lift(self, shapes: frozenset[int], dx: float, dy: float) -> None:
+        """Show shapes carried elsewhere, in picture pixels; nothing of them is worked out before they are laid."""
+        self.lifted = Lifted(shapes, dx, dy)
+        self._canvas.update()
+
+    def clear(self) -> None:
+        """Show everything as it is."""
+        self.preview = self.lifted = None
+
+    def change(self, name: str, artwork: Artwork, choice: Choice | None = None) -> None:
+        """Take edited artwork as one named change, and what is chosen after it if that is something else."""
+        self._document.refine(name, artwork, choice=choice)
+
+    def edit(self, name: str, function: Callable[..., Artwork | Edited], *arguments: Any) -> None:
+        """Apply an edit to the artwork as one named change; tells if it does not apply."""
+        self._document.edit(name, function, *arguments)
+
+    def refuse(self, sentence: str) -> None:
+        """Say why something cannot be done."""
+        self._document.failed.emit(sentence)
+
+    def say(self, sentence: str) -> None:
+        """Say what was done."""
+        self._document.said.emit(sentence)
+
+    def set_seam(self, share: float | None) -> None:
+        """Put the seam at a share of the width of the view, or put it away."""
+        self._canvas.set_seam(share)

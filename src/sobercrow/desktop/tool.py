@@ -1,0 +1,163 @@
+"""What a tool is: its drag, its marks, its cursor, and the narrow board it works on."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Generator
+from dataclasses import dataclass
+from typing import Any, ClassVar, Protocol
+
+from PySide6.QtCore import QObject, QPointF, Qt
+from PySide6.QtGui import QPainter
+
+from sobercrow.core.artwork.choice import Choice, Edited
+from sobercrow.core.artwork.model import Artwork
+from sobercrow.desktop import tokens
+from sobercrow.desktop.camera import Camera
+from sobercrow.desktop.scene import Lifted, Scene
+from sobercrow.desktop.steps import Step
+
+
+@dataclass(frozen=True, slots=True)
+class Pointer:
+    """One event of the pointer: where on screen and in the picture, which keys are held, whether it was let go.
+
+    `key` names a key pressed while something is dragged, such as Enter or Backspace; the place is then where the
+    pointer was last.
+    """
+
+    at: QPointF
+    x: float
+    y: float
+    shift: bool = False
+    alt: bool = False
+    ctrl: bool = False
+    released: bool = False
+    double: bool = False
+    pressed: bool = False
+    key: Qt.Key | None = None
+
+
+Drag = Generator[None, Pointer, None]
+
+
+class Board(Protocol):
+    """All that a tool is given of the window: artwork, what is chosen, places, a preview, one named change."""
+
+    preview: Artwork | None
+    lifted: Lifted | None
+
+    @property
+    def artwork(self) -> Artwork | None:
+        """The artwork as it stands."""
+
+    @property
+    def chosen(self) -> Choice:
+        """What is chosen in it."""
+
+    @property
+    def camera(self) -> Camera:
+        """Where the view looks."""
+
+    @property
+    def seam(self) -> float | None:
+        """Where the seam is, as a share of the width; None without one."""
+
+    def scene(self) -> Scene | None:
+        """All there is to paint; None before there is a result."""
+
+    def reach_px(self) -> float:
+        """How near is near enough to hit something, in picture pixels."""
+
+    def look(self, camera: Camera) -> None:
+        """Look elsewhere."""
+
+    def update(self) -> None:
+        """Have the marks painted anew."""
+
+    def choose(self, choice: Choice) -> None:
+        """Choose something in place of what is chosen."""
+
+    def show(self, artwork: Artwork | None) -> None:
+        """Show artwork as it would become; None shows it as it is."""
+
+    def lift(self, shapes: frozenset[int], dx: float, dy: float) -> None:
+        """Show shapes carried elsewhere, in picture pixels; nothing of them is worked out before they are laid."""
+
+    def change(self, name: str, artwork: Artwork, choice: Choice | None = None) -> None:
+        """Take edited artwork as one named change, and what is chosen after it if that is something else."""
+
+    def edit(self, name: str, function: Callable[..., Artwork | Edited], *arguments: Any) -> None:
+        """Apply an edit to the artwork as one named change; tells if it does not apply."""
+
+    def refuse(self, sentence: str) -> None:
+        """Say why something cannot be done."""
+
+    def say(self, sentence: str) -> None:
+        """Say what was done."""
+
+    def set_seam(self, share: float | None) -> None:
+        """Put the seam at a share of the width of the view, or put it away."""
+
+
+class Tool(QObject):
+    """One tool: what it is called, the step it belongs to, and what it does with the pointer.
+
+    It holds its own state, and what it makes of the picture, the inks or a place it tells by signals of its own.
+    """
+
+    id: ClassVar[str]
+    title: ClassVar[str]
+    help: ClassVar[str]
+    step: ClassVar[Step]
+    menu: ClassVar[str] = "Artwork"
+    key: ClassVar[str] = ""
+    icon: ClassVar[str] = ""
+    """Without an icon it has no place in the tool bar."""
+    starts_group: ClassVar[bool] = False
+    listed: ClassVar[bool] = True
+    """Whether it is a command of its own; others are taken up by a button of a panel."""
+    works_on_artwork: ClassVar[bool] = False
+    """What was taken hold of is let go of when another artwork comes in."""
+    settings: Any = None
+    """A settings object whose fields stand at the head of the panel while the tool is in hand."""
+
+    def press(self, board: Board, start: Pointer) -> Drag:
+        """Begin a drag where the pointer went down: yields for every move, and ends with the release."""
+        raise NotImplementedError
+
+    def paint(self, painter: QPainter, scene: Scene, at: QPointF | None) -> None:
+        """Paint its marks over the artwork; `at` is where the pointer is, or None if it is elsewhere."""
+
+    def cursor(self, board: Board, at: QPointF) -> Qt.CursorShape | None:
+        """Return the cursor to be shown at a place."""
+        return None
+
+    def grabs(self, board: Board, at: QPointF, in_hand: Tool | None) -> bool:
+        """Tell whether a press there is meant for it, whatever tool is in hand."""
+        return False
+
+    @property
+    def magnifies(self) -> bool:
+        """Whether what lies under the pointer is shown larger."""
+        return False
+
+    @property
+    def follows(self) -> bool:
+        """Whether its marks change with the pointer while nothing is dragged."""
+        return False
+
+    def let_go(self) -> None:
+        """Forget what was being dragged."""
+
+
+def is_far(a: QPointF, b: QPointF) -> bool:
+    """Tell whether the pointer has moved far enough for a drag."""
+    return (a - b).manhattanLength() > tokens.DRAG_THRESHOLD_PX
+
+
+def waited(start: Pointer) -> Generator[None, Pointer, Pointer]:
+    """Wait until the pointer is let go; returns where that was."""
+    pointer = start
+    while not pointer.released:
+        pointer = yield
+    return pointer

@@ -1,0 +1,48 @@
+"""The table of tools: a new one is a file beside this and a line here."""
+
+from __future__ import annotations
+
+from sobercrow.desktop.steps import Step
+from sobercrow.desktop.tool import Tool
+from sobercrow.desktop.tools.anchors import Anchors
+from sobercrow.desktop.tools.choose import Choose
+from sobercrow.desktop.tools.crop import CropEdges, CropFrame
+from sobercrow.desktop.tools.hand import Hand
+from sobercrow.desktop.tools.inks import InkBridge, InkNib, InkPour, InkRing, InkSpot, PointAtInks
+from sobercrow.desktop.tools.pick import Pick, Sample
+from sobercrow.desktop.tools.rulers import Level, Measure
+from sobercrow.desktop.tools.seam import SeamGrip
+from sobercrow.desktop.tools.slant import SlantCorners
+from sobercrow.desktop.tools.touch import TouchNib, TouchPour, TouchScrape
+
+TOOLS: tuple[type[Tool], ...] = (
+    Measure,
+    Hand,
+    CropFrame,
+    Level,
+    TouchNib,
+    TouchScrape,
+    TouchPour,
+    Pick,
+    PointAtInks,
+    InkSpot,
+    InkRing,
+    InkBridge,
+    InkNib,
+    InkPour,
+    Sample,
+    Choose,
+    Anchors,
+)
+"""In the order of menus and tool bar."""
+
+STANDING: tuple[type[Tool], ...] = (SlantCorners, SeamGrip, CropEdges)
+"""Those that are at hand whatever else is, the first that grabs a place has it."""
+
+FIRST_TOOLS = {Step.CLEAN_UP: "hand", Step.INKS: "point", Step.REFINE: "choose"}
+"""What is in hand in a step until another tool is taken up."""
+
+
+def make_tools(kinds: tuple[type[Tool], ...]) -> dict[str, Tool]:
+    """Return one of each kind, by its id."""
+    return {kind.id: kind() for kind in kinds}

@@ -1,0 +1,118 @@
+"""Which part of the window hears of what: every signal and who takes it, in tables."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, cast
+
+from sobercrow.desktop.canvas.layers import SpeckMarks
+from sobercrow.desktop.scene import Showing
+from sobercrow.desktop.tools.crop import CropEdges, CropFrame
+from sobercrow.desktop.tools.inks import PointAtInks, RepairingInks
+from sobercrow.desktop.tools.pick import Pick
+from sobercrow.desktop.tools.rulers import Level, Measure
+from sobercrow.desktop.tools.touch import TouchingUp
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    from sobercrow.desktop.window import MainWindow
+
+    Rows = tuple[tuple[object, Callable[..., object]], ...]
+
+
+def connect(window: MainWindow) -> None:
+    """Connect the parts of a window."""
+    for row in (*_of_document(window), *_of_tools(window), *_of_panels(window), *_of_start(window)):
+        signal, taker = row
+        signal.connect(taker)  # type: ignore[attr-defined]
+
+
+def _of_document(window: MainWindow) -> Rows:
+    document, canvas = window.document, window.canvas
+    return (
+        (document.opened, window.show_opened),
+        *(
+            (signal, window.refresh)
+            for signal in (
+                document.presented,
+                document.checked,
+                document.state_changed,
+                document.busy_changed,
+                document.opened,
+            )
+        ),
+        (document.history_changed, window.refresh_actions),
+        (document.choice_changed, window.refresh_actions),
+        (document.failed, lambda sentence: window.gauge.say(sentence, warning=True)),
+        (canvas.seam_changed, window.seen_anew),
+        (canvas.camera_changed, window.seen_anew),
+        (window.rail.picked, window.go_to),
+        (window.view_bar.wanted, window.show_as),
+        (window.pill.shown_wanted, window.show_as),
+        (window.sheet.closed, lambda: window.show_sheet(False)),
+        (window.sheet.compared, window.compare),
+    )
+
+
+def _of_tools(window: MainWindow) -> Rows:
+    tools = (*window.tools.values(), *window.standing.values())
+    clean, inks = window.clean_panel, window.inks_panel
+
+    def of(kind: type) -> list[object]:
+        return [tool for tool in tools if isinstance(tool, kind)]
+
+    return (
+        *((cast(CropFrame, tool).cropped, clean.sheet.crop_to) for tool in (*of(CropFrame), *of(CropEdges))),
+        *((cast(Level, tool).levelled, clean.sheet.turn_by) for tool in of(Level)),
+        *((cast(Measure, tool).measured, window.measured) for tool in of(Measure)),
+        *((cast(Pick, tool).picked, window.picked) for tool in of(Pick)),
+        *((cast(TouchingUp, tool).touched, clean.touch.add) for tool in of(TouchingUp)),
+        *((cast(RepairingInks, tool).touched, inks.touch.add) for tool in of(RepairingInks)),
+        *((cast(PointAtInks, tool).pointed, inks.several.pointed) for tool in of(PointAtInks)),
+    )
+
+
+def _of_panels(window: MainWindow) -> Rows:
+    clean, inks, trace, canvas = window.clean_panel, window.inks_panel, window.trace_panel, window.canvas
+    return (
+        (clean.sheet.wishes.tool, window.use_tool),
+        (clean.sheet.wishes.refit, canvas.refit),
+        (clean.sheet.wishes.corners, window.edit_corners),
+        (clean.touch.wishes.tool, window.use_tool),
+        (clean.touch.wishes.brush, lambda brush: _take_brush(window, TouchingUp, brush)),
+        (clean.check.true_size_wanted, lambda: window.use_tool("measure")),
+        (window.bring_in_panel.measure_wanted, lambda: window.use_tool("measure")),
+        (inks.wishes.tool, window.use_tool),
+        (inks.wishes.brush, lambda brush: _take_brush(window, RepairingInks, brush)),
+        (inks.wishes.solo, canvas.show_solo),
+        (inks.wishes.alone, lambda on: window.show_as(Showing.SOLO if on else Showing.INKS)),
+        (inks.wishes.specks, lambda lines: canvas.set_mark("specks", SpeckMarks(lines) if lines else None)),
+        (inks.wishes.load, window.files.load_inks),
+        (inks.wishes.save, window.files.save_inks),
+        (trace.wishes.sheet, lambda: window.show_sheet(True)),
+        (trace.wishes.look, canvas.look_at),
+        (trace.wishes.deviation, lambda: window.show_as(Showing.DEVIATION)),
+        (window.corners.slant_wanted, clean.sheet.set_slant),
+        (window.corners.changed, window.set_frame),
+        (window.hand_over_panel.svg_wanted, window.files.export_svg),
+        (window.hand_over_panel.project_wanted, window.files.save),
+    )
+
+
+def _of_start(window: MainWindow) -> Rows:
+    start, files = window.start, window.files
+    return (
+        (start.scan_wanted, files.scan),
+        (start.photo_wanted, files.shoot),
+        (start.open_wanted, files.open),
+        (start.paste_wanted, files.paste),
+        (start.path_wanted, files.open_path),
+    )
+
+
+def _take_brush(window: MainWindow, kind: type[TouchingUp] | type[RepairingInks], brush: object) -> None:
+    """Give a brush to all tools of a kind."""
+    for tool in window.tools.values():
+        if isinstance(tool, kind):
+            tool.brush = brush  # type: ignore[assignment]
+    window.canvas.update()
