@@ -6,7 +6,7 @@ Anchors are named by shape, contour and place; edits are functions from artwork 
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Collection, Iterable
+from collections.abc import Callable, Collection, Iterable, Mapping
 from dataclasses import replace
 from typing import Final, Literal
 
@@ -87,6 +87,24 @@ def move_anchors(artwork: Artwork, refs: Iterable[AnchorRef], dx_px: float, dy_p
         return replace(contour, points=points, form=None)
 
     return _change_contours(artwork, refs, change)
+
+
+def set_places(artwork: Artwork, places: Mapping[AnchorRef, F64]) -> Artwork:
+    """Move anchors, each to a place of its own (2,), together with their handles."""
+
+    def change_of(shape: int, index: int) -> Callable[[Contour, list[int]], Contour]:
+        def change(contour: Contour, chosen: list[int]) -> Contour:
+            points = contour.points.copy()
+            for k in chosen:
+                points[k] += places[AnchorRef(shape, index, k)] - points[k, ANCHOR]
+            return replace(contour, points=points, form=None)
+
+        return change
+
+    for shape, index in sorted({(ref.shape, ref.contour) for ref in places}):
+        own = [ref for ref in places if (ref.shape, ref.contour) == (shape, index)]
+        artwork = _change_contours(artwork, own, change_of(shape, index))
+    return artwork
 
 
 def move_handle(artwork: Artwork, ref: AnchorRef, side: Literal[0, 2], x: float, y: float) -> Artwork:

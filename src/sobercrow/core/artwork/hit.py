@@ -58,6 +58,11 @@ def _crossings(contour: Contour, x: float, y: float) -> int:
     return int((cut > x).sum())
 
 
+def is_inside(shape: Shape, x: float, y: float) -> bool:
+    """Tell whether a point lies in a filled shape, by the even-odd rule."""
+    return sum(_crossings(contour, x, y) for contour in shape.contours) % 2 == 1
+
+
 def shape_at(artwork: Artwork, x: float, y: float, reach_px: float = 0.0) -> int | None:
     """Return the topmost shape whose ink holds the point, filled by the even-odd rule, or is within reach."""
     shapes = artwork.shapes
@@ -65,7 +70,7 @@ def shape_at(artwork: Artwork, x: float, y: float, reach_px: float = 0.0) -> int
         shape = shapes[index]
         if not _in_frame(x, y, shape.bounds(), reach_px):
             continue
-        if shape.stroke_px is None and sum(_crossings(c, x, y) for c in shape.contours) % 2 == 1:
+        if shape.stroke_px is None and is_inside(shape, x, y):
             return index
         reach = reach_px + 0.5 * (shape.stroke_px or 0.0)
         if reach > 0 and any(bezier.nearest(c.curves(), (x, y))[2] <= reach for c in shape.contours):

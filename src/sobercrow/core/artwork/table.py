@@ -10,9 +10,7 @@ import numpy as np
 
 from sobercrow.core.arrays import F64, I64, U8
 from sobercrow.core.artwork.model import Artwork, Shape
-
-NO_WAY_PX = 1e-6
-"""A handle or a neighbour nearer than this gives no direction."""
+from sobercrow.core.geometry.contour import first_way
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -72,8 +70,8 @@ def table_of(shapes: Sequence[Shape], first: int = 0) -> AnchorTable:
         points,
         np.concatenate([contour.kinds for _, _, contour in contours]),
         np.column_stack([names, place]),
-        _first_way(here - points[:, 0], here - behind[:, 2], here - behind[:, 1]),
-        _first_way(points[:, 2] - here, ahead[:, 0] - here, ahead[:, 1] - here),
+        first_way(here - points[:, 0], here - behind[:, 2], here - behind[:, 1]),
+        first_way(points[:, 2] - here, ahead[:, 0] - here, ahead[:, 1] - here),
     )
 
 
@@ -87,15 +85,3 @@ def rows_of(artwork: Artwork, names: frozenset[tuple[int, int, int]]) -> I64:
     """Return the rows of chosen anchors in an artwork's table; worked out once for each choice."""
     rows: I64 = artwork.latest("rows", names, lambda: anchor_table(artwork).rows(names))
     return rows
-
-
-def _first_way(*ways: F64) -> F64:
-    """In each row the first of some vectors that is no point, as a unit vector."""
-    found = np.zeros_like(ways[0])
-    open_yet = np.ones(len(found), dtype=np.bool_)
-    for way in ways:
-        size = np.hypot(way[:, 0], way[:, 1])
-        taken = open_yet & (size > NO_WAY_PX)
-        found[taken] = way[taken] / size[taken, None]
-        open_yet &= ~taken
-    return found

@@ -26,6 +26,18 @@ def derivative(curves: F64, t: F64) -> F64:
     return np.asarray(basis @ (3.0 * np.diff(curves, axis=-2)))
 
 
+def on_curves(curves: F64, t: F64) -> F64:
+    """Return the point of each of n curves (n, 4, 2) at its own parameter `t` (n, 1): (n, 2)."""
+    v = 1.0 - t
+    return v**3 * curves[:, 0] + 3 * t * v**2 * curves[:, 1] + 3 * t**2 * v * curves[:, 2] + t**3 * curves[:, 3]
+
+
+def along_curves(curves: F64, t: F64) -> F64:
+    """Return a third of the derivative of each of n curves (n, 4, 2) at its own parameter `t` (n, 1): (n, 2)."""
+    v, d = 1.0 - t, np.diff(curves, axis=1)
+    return v**2 * d[:, 0] + 2 * t * v * d[:, 1] + t**2 * d[:, 2]
+
+
 def split(curve: F64, t: float) -> tuple[F64, F64]:
     """Split one curve at `t` by de Casteljau's construction; both parts follow the same path."""
     a = curve[:-1] + t * np.diff(curve, axis=0)
@@ -59,6 +71,24 @@ def level_places(curves: F64) -> F64:
     """
     d = np.diff(curves, axis=1)
     a, b, c = d[:, 0] - 2 * d[:, 1] + d[:, 2], 2 * (d[:, 1] - d[:, 0]), d[:, 0]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        q = -0.5 * (b + np.where(b < 0, -1.0, 1.0) * np.sqrt(b * b - 4 * a * c))
+        roots = np.stack([q / a, c / q], axis=-1)
+    return np.where((roots > 0.0) & (roots < 1.0), roots, np.nan)
+
+
+def bend_turns(curves: F64) -> F64:
+    """Return where the bend of curves (m, 4, 2) changes sides: two parameters each, NaN where not in (0, 1).
+
+    The roots of the first derivative crossed with the second, a quadratic (Farin 2002).
+    """
+    d = np.diff(curves, axis=1)
+    e, f = d[:, 1] - d[:, 0], d[:, 2] - 2 * d[:, 1] + d[:, 0]
+
+    def cross(one: F64, other: F64) -> F64:
+        return np.asarray(one[:, 0] * other[:, 1] - one[:, 1] * other[:, 0])
+
+    a, b, c = cross(e, f), cross(d[:, 0], f), cross(d[:, 0], e)
     with np.errstate(divide="ignore", invalid="ignore"):
         q = -0.5 * (b + np.where(b < 0, -1.0, 1.0) * np.sqrt(b * b - 4 * a * c))
         roots = np.stack([q / a, c / q], axis=-1)

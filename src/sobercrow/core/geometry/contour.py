@@ -25,6 +25,8 @@ class AnchorKind(IntEnum):
 
 
 LAST_KIND = int(AnchorKind.EVEN)
+NO_WAY_PX = 1e-6
+"""A handle or a neighbour nearer than this gives no direction."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -116,9 +118,7 @@ class Contour:
         piece = np.repeat(np.arange(len(curves)), counts)
         first = np.concatenate([[0], np.cumsum(counts)[:-1]])
         t = ((np.arange(len(piece)) - first[piece]) / counts[piece])[:, None]
-        v = 1.0 - t
-        c = curves[piece]
-        points = v**3 * c[:, 0] + 3 * t * v**2 * c[:, 1] + 3 * t**2 * v * c[:, 2] + t**3 * c[:, 3]
+        points = bezier.on_curves(curves[piece], t)
         return points if self.closed else np.vstack([points, curves[-1, 3]])
 
     def reversed(self) -> Contour:
@@ -152,3 +152,30 @@ class Contour:
         for name, value in (("points", points), ("kinds", kinds), ("closed", closed), ("form", form), ("_box", None)):
             object.__setattr__(made, name, value)
         return made
+
+
+def directions(contour: Contour) -> tuple[F64, F64]:
+    """Return the unit directions into and out of every anchor, (n, 2) each; nought where there is none.
+
+    At the ends of an open contour the one that is missing is that of the other side.
+    """
+    points = contour.points
+    after, before = np.roll(points, -1, axis=0), np.roll(points, 1, axis=0)
+    here = points[:, 1]
+    into = first_way(here - points[:, 0], here - before[:, 2], here - before[:, 1])
+    out = first_way(points[:, 2] - here, after[:, 0] - here, after[:, 1] - here)
+    if not contour.closed:
+        into[0], out[-1] = out[0], into[-1]
+    return into, out
+
+
+def first_way(*ways: F64) -> F64:
+    """In each row the first of some vectors that is no point, as a unit vector."""
+    found = np.zeros_like(ways[0])
+    open_yet = np.ones(len(found), dtype=np.bool_)
+    for way in ways:
+        size = np.hypot(way[:, 0], way[:, 1])
+        taken = open_yet & (size > NO_WAY_PX)
+        found[taken] = way[taken] / size[taken, None]
+        open_yet &= ~taken
+    return found
