@@ -25,7 +25,6 @@ from sobercrow.core.artwork.thinning import thin_out
 from sobercrow.core.errors import EditError
 from sobercrow.core.geometry import fewest
 from sobercrow.core.geometry.contour import AnchorKind, Contour
-from sobercrow.core.geometry.fewest import fewest_cubics
 from sobercrow.core.inks.separation import separate
 from sobercrow.core.picture.picture import Picture
 from sobercrow.core.settings import Inks, Tracing
@@ -39,6 +38,11 @@ SMOOTH_COS = math.cos(math.radians(3.0))
 def distances(points: np.ndarray, line: np.ndarray) -> np.ndarray:
     """Return how far points (n, 2) are from the nearest point of a finely sampled line."""
     return cKDTree(line).query(points)[0]
+
+
+def furthest_between(one: Contour, other: Contour) -> float:
+    """Return how far one contour is from another at most, in px."""
+    return float(distances(one.sampled(0.1), other.sampled(0.1)).max())
 
 
 def contour_of(segments: np.ndarray) -> Contour:
@@ -78,9 +82,7 @@ def dense(contour: Contour, spacing_px: float = 1.5) -> Contour:
             kinds.append(kind if k == 0 else int(AnchorKind.SMOOTH))
     segments = np.array(points)
     before = np.roll(segments, 1, axis=0)
-    return Contour(
-        np.stack([before[:, 2], segments[:, 0], segments[:, 1]], axis=1), np.array(kinds, dtype=np.uint8)
-    )
+    return Contour(np.stack([before[:, 2], segments[:, 0], segments[:, 1]], axis=1), np.array(kinds, dtype=np.uint8))
 
 
 def blossom(curve: np.ndarray, a: float, b: float) -> np.ndarray:
@@ -107,7 +109,9 @@ def full_search(artwork: Artwork, tolerance: float) -> int:
 
 def thin_table() -> None:
     """Print anchors and distances after thinning."""
-    print("| what | px | anchors | thinned | ÷ full search | furthest px | corners kept |\n|---|---|---|---|---|---|---|")
+    print(
+        "| what | px | anchors | thinned | ÷ full search | furthest px | corners kept |\n|---|---|---|---|---|---|---|"
+    )
     traced = []
     for face in FACES.values():
         for text in WORDS:
@@ -124,7 +128,11 @@ def thin_table() -> None:
             best = full_search(artwork, tolerance)
             after = [c for s in thinned.shapes for c in s.contours]
             furthest = max(
-                float(max(distances(a.sampled(0.1), b.sampled(0.1)).max(), distances(b.sampled(0.1), a.sampled(0.1)).max()))
+                float(
+                    max(
+                        distances(a.sampled(0.1), b.sampled(0.1)).max(), distances(b.sampled(0.1), a.sampled(0.1)).max()
+                    )
+                )
                 for a, b in zip(before, after, strict=True)
             )
             corners = thinned.corner_count / max(artwork.corner_count, 1)
@@ -171,7 +179,9 @@ def wobbly(contour: Contour, random: np.random.Generator) -> Contour:
 def ease_table() -> None:
     """Print how much of a wobble easing takes away, and what it does to clean outlines."""
     random = np.random.default_rng(11)
-    print("| px per em | left after one pass | after three | clean outline moved, mean / largest px | corners moved px |")
+    print(
+        "| px per em | left after one pass | after three | clean outline moved, mean / largest px | corners moved px |"
+    )
     print("|---|---|---|---|---|")
     for em in (150, 300, 600):
         shares, clean, corners = [], [], []
@@ -215,7 +225,9 @@ def wedge(degrees: float, cut_px: float, cut_off: bool, bend: float, turn: float
 
     def cubic(sign: float, a: float, b: float) -> np.ndarray:
         arm = (b - a) / 3.0
-        return np.array([along(sign, a), along(sign, a) + arm * way(sign, a), along(sign, b) - arm * way(sign, b), along(sign, b)])
+        return np.array(
+            [along(sign, a), along(sign, a) + arm * way(sign, a), along(sign, b) - arm * way(sign, b), along(sign, b)]
+        )
 
     back = cut_px / math.tan(half) if not cut_off else cut_px
     upper, lower = cubic(1.0, back, side), cubic(-1.0, back, side)[::-1]
@@ -243,7 +255,9 @@ def sharpen_table() -> None:
             off, refused = [], 0
             for _ in range(150):
                 degrees, size = random.uniform(30, 150), random.uniform(1, 4)
-                made, tip, _ = wedge(degrees, size, bool(random.integers(2)), float(random.choice(bends)), random.uniform(0, 6.3))
+                made, tip, _ = wedge(
+                    degrees, size, bool(random.integers(2)), float(random.choice(bends)), random.uniform(0, 6.3)
+                )
                 refs = [AnchorRef(0, 0, 0), AnchorRef(0, 0, 1)]
                 if traced:
                     made, refs = seen_in_pixels(made)
@@ -257,8 +271,8 @@ def sharpen_table() -> None:
                 off.append(float(np.hypot(*(contour.anchors - tip - shift).T).min()))
             found = np.array(off)
             print(
-                f"| {name}{', traced' if traced else ''} | {100 * (found <= 0.15).mean():.1f} % | {np.median(found):.3f} | "
-                f"{np.percentile(found, 95):.3f} | {refused} |"
+                f"| {name}{', traced' if traced else ''} | {100 * (found <= 0.15).mean():.1f} % | "
+                f"{np.median(found):.3f} | {np.percentile(found, 95):.3f} | {refused} |"
             )
 
 
@@ -299,14 +313,19 @@ def arc_table() -> None:
 
         start = float((arc.middle - points[0] - half) @ across)
         theirs = least_squares(off, [start + 0.1], xtol=1e-14, ftol=1e-14).x[0]
-        name = next(f"{low}–{high}°" for low, high in ((20, 60), (60, 180), (180, 340)) if low <= math.degrees(turn) <= high)
+        name = next(
+            f"{low}–{high}°" for low, high in ((20, 60), (60, 180), (180, 340)) if low <= math.degrees(turn) <= high
+        )
         rows.setdefault(name, []).append(
             (abs(arc.radius / radius - 1.0), float(np.hypot(*(arc.middle - middle))), abs(start - theirs))
         )
     print("| arcs | radius off, median | middle off, median px | from SciPy's, largest px |\n|---|---|---|---|")
     for name in sorted(rows, key=lambda n: int(n.split("–")[0])):
         found = np.array(rows[name])
-        print(f"| {name} | {100 * np.median(found[:, 0]):.2f} % | {np.median(found[:, 1]):.3f} | {found[:, 2].max():.1e} |")
+        print(
+            f"| {name} | {100 * np.median(found[:, 0]):.2f} % | {np.median(found[:, 1]):.3f} | "
+            f"{found[:, 2].max():.1e} |"
+        )
 
 
 TABLES: dict[str, Callable[[], None]] = {

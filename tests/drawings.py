@@ -3,10 +3,17 @@
 from __future__ import annotations
 
 import numpy as np
+import shapely
+from fontTools.pens.qu2cuPen import Qu2CuPen
+from fontTools.pens.recordingPen import DecomposingRecordingPen
+from fontTools.ttLib import TTFont
 from matplotlib import font_manager
 from PIL import Image, ImageDraw, ImageFont
 
 from sobercrow.core.arrays import U8
+from sobercrow.core.artwork.model import Artwork, Layer, Shape
+from sobercrow.core.geometry.bezier import split
+from sobercrow.core.geometry.contour import AnchorKind, Contour, directions
 from sobercrow.core.inks.separation import Separation, separate
 from sobercrow.core.picture.picture import Picture
 from sobercrow.core.settings import Inks
@@ -55,3 +62,76 @@ def picture(grey: U8, dpi: float = 300.0) -> Picture:
 def separation(grey: U8, threshold: int | None = None) -> Separation:
     """Return tones parted into ink and paper."""
     return separate(picture(grey), Inks(threshold=threshold))
+
+
+def glyph_contours(text: str, size_px: float = 96.0, face: str = "DejaVu Serif") -> list[Contour]:
+    """Return the outlines of words in one of Matplotlib's bundled open typefaces, read by fontTools, as cubics."""
+    font = TTFont(font_manager.findfont(face, fallback_to_default=False))
+    glyphs, names, scale = font.getGlyphSet(), font.getBestCmap(), size_px / font["head"].unitsPerEm
+    made, right = [], 8.0
+    for character in text:
+        pen = DecomposingRecordingPen(glyphs)
+        glyphs[names[ord(character)]].draw(Qu2CuPen(pen, 0.01, all_cubic=True))
+        for segments in _segments(pen.value):
+            made.append(contour_of(segments * (scale, -scale) + (right, size_px)))
+        right += glyphs[names[ord(character)]].width * scale
+    return made
+
+
+def _segments(value: list[tuple[str, tuple]]) -> list[np.ndarray]:
+    found, current, here = [], [], np.zeros(2)
+    for operator, points in value:
+        at = [np.array(p, float) for p in points]
+        if operator == "moveTo":
+            here = at[0]
+        elif operator == "lineTo":
+            current.append([here, here, at[0], at[0]])
+            here = at[0]
+        elif operator == "curveTo":
+            current.append([here, *at])
+            here = at[-1]
+        elif current:
+            start = current[0][0]
+            if np.hypot(*(start - here)) > 1e-6:
+                current.append([here, here, start, start])
+            found.append(np.array(current))
+            current = []
+    return found
+
+
+def contour_of(segments: np.ndarray) -> Contour:
+    """Return closed cubic segments (m, 4, 2) as a contour, a corner where it turns by more than a degree."""
+    before = np.roll(segments, 1, axis=0)
+    made = Contour(np.stack([before[:, 2], segments[:, 0], segments[:, 1]], axis=1), np.ones(len(segments), np.uint8))
+    into, out = directions(made)
+    kinds = np.where((into * out).sum(axis=1) > 0.9998, AnchorKind.SMOOTH, AnchorKind.CORNER).astype(np.uint8)
+    return Contour(made.points, kinds)
+
+
+def dense(contour: Contour, spacing_px: float) -> Contour:
+    """Return a contour with a smooth anchor every so many px, split exactly, and its own corners."""
+    points, kinds = [], []
+    for curve, kind in zip(contour.curves(), contour.kinds.tolist(), strict=True):
+        count = max(1, round(float(np.hypot(*np.diff(curve, axis=0).T).sum()) / spacing_px))
+        rest = curve
+        for k in range(count):
+            part, rest = split(rest, 1.0 / (count - k)) if k + 1 < count else (rest, rest)
+            points.append(part)
+            kinds.append(kind if k == 0 else int(AnchorKind.SMOOTH))
+    segments = np.array(points)
+    before = np.roll(segments, 1, axis=0)
+    return Contour(np.stack([before[:, 2], segments[:, 0], segments[:, 1]], axis=1), np.array(kinds, np.uint8))
+
+
+def artwork_of(*shapes: Shape | Contour) -> Artwork:
+    """Return artwork of some shapes, or of contours as shapes of their own, in one layer."""
+    made = tuple(shape if isinstance(shape, Shape) else Shape((shape,)) for shape in shapes)
+    return Artwork((Layer("Ink", made),), 800.0, 300.0, 300.0)
+
+
+def distance(one: Contour, other: Contour) -> float:
+    """Return how far two contours are apart at most, in px, by Shapely's Hausdorff distance of fine lines."""
+    lines = [
+        shapely.LineString(np.vstack([c.sampled(0.1), *([c.anchors[:1]] if c.closed else [])])) for c in (one, other)
+    ]
+    return float(shapely.hausdorff_distance(*lines, densify=0.5))

@@ -145,7 +145,7 @@ def test_shapes_are_chosen_moved_filled_and_deleted(window: MainWindow, drag) ->
     assert document.undo_name in ("Move shapes", None)
     document.choose(Choice(shapes=frozenset({low})))
     panel = window.refine_panel
-    QTest.mouseClick(panel.swatches[6], Qt.MouseButton.LeftButton)
+    QTest.mouseClick(panel.shapes.swatches[6], Qt.MouseButton.LeftButton)
     assert document.artwork.shapes[low].fill == "#a33e2e"
     drag(canvas, (10, 10), (1790, 630))
     assert len(document.choice.shapes) == len(shapes)

@@ -111,6 +111,8 @@ class Tool(QObject):
     step: ClassVar[Step]
     menu: ClassVar[str] = "Artwork"
     key: ClassVar[str] = ""
+    shares: ClassVar[str] = ""
+    """The id of a tool of another step whose key takes up this one in its own step."""
     icon: ClassVar[str] = ""
     """Without an icon it has no place in the tool bar."""
     starts_group: ClassVar[bool] = False

@@ -36,10 +36,11 @@ from sobercrow.desktop.document import Document
 from sobercrow.desktop.files import Files
 from sobercrow.desktop.gauge import Gauge
 from sobercrow.desktop.menus import Menus
-from sobercrow.desktop.panels.artwork_steps import HandOverPanel, RefinePanel
 from sobercrow.desktop.panels.clean_up import CleanUpPanel
+from sobercrow.desktop.panels.hand_over import HandOverPanel
 from sobercrow.desktop.panels.inks import InksPanel
 from sobercrow.desktop.panels.picture_steps import BringInPanel
+from sobercrow.desktop.panels.refine import RefinePanel
 from sobercrow.desktop.panels.trace import TracePanel
 from sobercrow.desktop.preferences import prefers_dark
 from sobercrow.desktop.proof_sheet import ProofSheet
@@ -96,13 +97,16 @@ class MainWindow(QMainWindow):
         yield
         self.panels[Step.TRACE] = self.trace_panel = TracePanel(self.document)
         yield
-        self.panels[Step.REFINE] = self.refine_panel = RefinePanel(self.document)
+        self.panels[Step.REFINE] = self.refine_panel = RefinePanel(self.document, self.canvas.shapes_in_view)
         self.panels[Step.HAND_OVER] = self.hand_over_panel = HandOverPanel(self.document)
         yield
         self.step = Step.TRACE
         self.tools, self.standing = table.make_tools(table.TOOLS), table.make_tools(table.STANDING)
         self.canvas.hand, self.canvas.standing = self.tools["hand"], tuple(self.standing.values())
         self.in_hand = dict(table.FIRST_TOOLS)
+        for tool in self.tools.values():
+            if tool.settings is not None and tool.step is Step.REFINE:
+                self.refine_panel.options.add(tool)
         self._chosen_views: dict[Step, Showing] = {}
         icons = {f"tool-{tool.id}": tool.icon for tool in self.tools.values() if tool.icon}
         self.menus = Menus(self.menuBar(), command_table(self), {**ICONS, **icons})
@@ -247,8 +251,8 @@ class MainWindow(QMainWindow):
 
     def use_tool(self, name: str) -> None:
         """Take up a tool; goes to its step if need be."""
-        if self.step is Step.INKS and f"ink-{name}" in self.tools:
-            name = f"ink-{name}"
+        twins = (tool.id for tool in self.tools.values() if tool.shares == name and tool.step is self.step)
+        name = next(twins, name)
         step = self.tools[name].step
         if name != self.in_hand.get(step):
             self.document.choose()
@@ -266,6 +270,7 @@ class MainWindow(QMainWindow):
         self.canvas.tool = self.tools[name] if name is not None else None
         self.clean_panel.touch.show_tool(self.tool)
         self.inks_panel.touch.show_tool(self.tool)
+        self.refine_panel.options.show_tool(self.tool if self.step is Step.REFINE else "")
         self.canvas.update()
 
     def set_frame(self) -> None:
@@ -353,6 +358,7 @@ class MainWindow(QMainWindow):
             return
         self._autosave.stop()
         self.files.forget_recovery()
+        self.refine_panel.close_workers()
         self.document.close()
         event.accept()
 

@@ -92,6 +92,8 @@ def _of_panels(window: MainWindow) -> Rows:
         (trace.wishes.sheet, lambda: window.show_sheet(True)),
         (trace.wishes.look, canvas.look_at),
         (trace.wishes.deviation, lambda: window.show_as(Showing.DEVIATION)),
+        (window.refine_panel.trying.shown, lambda mark: canvas.set_mark("try", mark)),
+        (window.refine_panel.mend.look, canvas.look_at),
         (window.corners.slant_wanted, clean.sheet.set_slant),
         (window.corners.changed, window.set_frame),
         (window.hand_over_panel.svg_wanted, window.files.export_svg),

@@ -24,6 +24,8 @@ from sobercrow.core.geometry.fit import fit_cubic
 HANDLE_IN: Final = 0
 ANCHOR: Final = 1
 HANDLE_OUT: Final = 2
+Side = Literal[0, 2]
+"""One of the handles of an anchor."""
 NO_HANDLE_PX = 1e-6
 """A handle nearer than this to its anchor is none."""
 REFIT_SPACING_PX = 0.5
@@ -107,7 +109,7 @@ def set_places(artwork: Artwork, places: Mapping[AnchorRef, F64]) -> Artwork:
     return artwork
 
 
-def move_handle(artwork: Artwork, ref: AnchorRef, side: Literal[0, 2], x: float, y: float) -> Artwork:
+def move_handle(artwork: Artwork, ref: AnchorRef, side: Side, x: float, y: float) -> Artwork:
     """Move one handle to (x, y). At a smooth anchor the other turns with it, at an even one it mirrors it."""
 
     def change(contour: Contour, places: list[int]) -> Contour:

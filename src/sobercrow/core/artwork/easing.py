@@ -9,7 +9,7 @@ as elsewhere, so a true bend stands out from the wobble and is kept (in the mann
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from itertools import pairwise
 
 import numpy as np
@@ -28,13 +28,14 @@ STEP_PX = 0.5
 WIDTHS = (0.0, 1.0, 1.5, 2.2, 3.2, 4.6, 6.6, 9.5, 14.0, 20.0)
 """Bells of these widths, in px, are laid; between them it is interpolated."""
 ALIKE, USUAL, SURE_PX = 1.35, 0.35, 0.008
-"""A bell is taken where the line comes to lie no further off than so many times what is usual, and this; usual is what so
-large a share of all that was stroked lies within."""
+"""A bell is taken where the line comes to lie no further off than so many times what is usual, and this; usual is what
+so large a share of all that was stroked lies within."""
 SPREAD = 1.5
 """How far off it lies is looked at over so many times the width of the bell; the choice is spread out as much."""
 OWN_BEND = 0.4
 """No bell is wider than this share of the radius the line has under it."""
-FIT_PX = 0.06
+FIT_PX, LEAST_SHIFT_PX = 0.06, 0.02
+"""A run that would move by no more than this keeps its anchors."""
 LEAST_LENGTH_PX = 3.0
 
 
@@ -48,7 +49,9 @@ class Ease:
     strength: float = setting(
         100.0, Meaning("Strength", "How much of it one pass takes away.", 10.0, 100.0, "%", 5.0, 0)
     )
-    corners: bool = False
+    corners: bool = field(
+        default=False, metadata={"label": "Corners too", "help": "Corners in the way become calm as well."}
+    )
 
 
 @dataclass(frozen=True, slots=True)
@@ -133,8 +136,8 @@ def _eased(part: Contour, low: float, high: float, how: Ease, is_ring: bool) -> 
     for (first, last), run in zip(pairwise(stops), runs, strict=True):
         calm = run.calmed(usual)
         moved = float(np.hypot(*(calm - run.line).T).max())
-        shift = max(shift, moved)
-        if moved > 0.0:
+        shift = max(shift, moved if moved > LEAST_SHIFT_PX else 0.0)
+        if moved > LEAST_SHIFT_PX:
             leaving = out[first] if not corners[first] or is_ring else None
             arriving = into[last] if not corners[last] or is_ring else None
             anchors = fewest_cubics(calm, FIT_PX, leaving, arriving)
@@ -180,14 +183,8 @@ class _Run:
         weight = _weights(along, low, high, how, is_ring)
         widths = np.unique([w for w in WIDTHS if w < how.reach_px] + [how.reach_px]) / max(step, 1e-9)
         if not (weight > 0.0).any():
-            return cls(
-                line,
-                weight,
-                np.repeat(line[None], len(widths), axis=0),
-                np.zeros((len(widths), len(line))),
-                widths,
-                is_ring,
-            )
+            still = np.repeat(line[None], len(widths), axis=0)
+            return cls(line, weight, still, np.zeros((len(widths), len(line))), widths, step, is_ring)
         calm = np.stack([line if w == 0.0 else _by_parabolas(line, w, is_ring) for w in widths])
         off = np.stack(
             [
@@ -211,7 +208,10 @@ class _Run:
         at = np.arange(len(self.line))
         above = np.minimum(below + 1, len(self.widths) - 1)
         smooth = (1.0 - share) * self.calm[below, at] + share * self.calm[above, at]
-        return np.asarray(self.line + self.weight[:, None] * (smooth - self.line))
+        made = self.line + self.weight[:, None] * (smooth - self.line)
+        if not self.is_ring:
+            made[[0, -1]] = self.line[[0, -1]]  # to the last bit
+        return np.asarray(made)
 
 
 def _even(run: Contour) -> F64:

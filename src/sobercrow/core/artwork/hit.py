@@ -133,3 +133,8 @@ def curve_at(artwork: Artwork, x: float, y: float, reach_px: float) -> CurvePlac
             if away <= reach_px and (best is None or away < best.distance_px):
                 best = CurvePlace(s, c, curve, t, away)
     return best
+
+
+def nearest_on(contour: Contour, x: float, y: float) -> float:
+    """Return how far a point is from a contour, in px."""
+    return bezier.nearest(contour.curves(), (x, y))[2]

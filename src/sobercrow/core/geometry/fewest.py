@@ -20,12 +20,12 @@ SAMPLE_PX = 1.2
 NODES, MOST_NODES, LEAST_NODE_PX, MOST_NODE_PX = 8, 24, 1.5, 12.0
 """A run has so many more places for each piece beyond two, no more than that in all, and no nearer or further apart."""
 
-EXTREME_COSTS, TURN_COSTS = 0.05, 0.6
+EXTREME_COSTS, TURN_COSTS = -0.1, 0.6
 """What an anchor costs, against one elsewhere, at an extreme and where the bend turns, if those are wanted."""
-LEVEL = 1e-6
+LEVEL = 1e-4
 POINT_NODES, MOST_APART_PX, WAY_POINTS = 40, 4.0, 2
-"""A line of points has so many places for anchors, no further apart than that; its direction at one is read from so many
-points on either side."""
+"""A line of points has so many places for anchors, no further apart than that; its direction at one is read from so
+many points on either side."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)

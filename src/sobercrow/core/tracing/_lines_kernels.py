@@ -8,11 +8,11 @@ from cython.cimports.libc.stdlib import free
 from cython.cimports.libc.string import memcpy
 from cython.cimports.sobercrow.core._numeric import sort, truncated, wrap
 from cython.cimports.sobercrow.core._scratch import bytes_of, doubles
+from cython.cimports.sobercrow.core.geometry._crossing_kernels import Cubic, crosses
 from cython.cimports.sobercrow.core.tracing._contour_kernels import Fit, fit_line, fit_ring
-from cython.cimports.sobercrow.core.tracing._crossing_kernels import crosses
 from cython.cimports.sobercrow.core.tracing._joint_kernels import Border, measure_lengths
 from cython.cimports.sobercrow.core.tracing._lines_kernels import BELL, REACH, Frame, Manner
-from cython.cimports.sobercrow.core.tracing._sizes import Cubic, Point, Row
+from cython.cimports.sobercrow.core.tracing._sizes import Point, Row
 
 from sobercrow.core.arrays import F64, I64, U8
 

@@ -6,10 +6,10 @@ import numpy as np
 
 from sobercrow.core.arrays import F64, following, preceding
 from sobercrow.core.geometry import bezier
+from sobercrow.core.geometry._crossing_kernels import first_crossing
 from sobercrow.core.geometry._nearest_kernels import nearest_segments
 from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.geometry.fit import fit_cubic
-from sobercrow.core.tracing._crossing_kernels import first_crossing
 
 LEAST_APART_PX = 1.0
 """Anchors nearer than this are both corners, or one of them is left out."""

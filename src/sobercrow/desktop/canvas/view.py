@@ -220,6 +220,17 @@ class Canvas(QWidget):
         if box is not None:
             self.set_camera(Camera.fitting(box, self.width(), self.height()))
 
+    def shapes_in_view(self) -> frozenset[int]:
+        """Return the shapes of which something is in view."""
+        scene = self.scene()
+        if scene is None:
+            return frozenset()
+        left, top, right, bottom = scene.visible()
+        boxes = [shape.bounds() for shape in scene.artwork.shapes]
+        return frozenset(
+            k for k, b in enumerate(boxes) if b[0] <= right and b[1] <= bottom and b[2] >= left and b[3] >= top
+        )
+
     def zoom_by(self, factor: float, at: QPointF | None = None) -> None:
         """Zoom about a point of the screen, or about the middle."""
         point = at if at is not None else QPointF(self.width() / 2, self.height() / 2)

@@ -133,7 +133,7 @@ class InkBridge(RepairingInks):
 class InkNib(RepairingInks):
     """Draws with the chosen ink."""
 
-    id, title, icon, kind = "ink-nib", "Nib with ink", "nib", InkTool.NIB
+    id, title, icon, kind, shares = "ink-nib", "Nib with ink", "nib", InkTool.NIB, "nib"
     help = "Draw with the chosen ink. In this step N is enough."
 
     @property
@@ -159,5 +159,5 @@ class InkNib(RepairingInks):
 class InkPour(RepairingInks):
     """Gives the region under the pointer to the chosen ink."""
 
-    id, title, icon, kind = "ink-pour", "Pour ink", "drop", InkTool.POUR
+    id, title, icon, kind, shares = "ink-pour", "Pour ink", "drop", InkTool.POUR, "pour"
     help = "Fill a region with the chosen ink. In this step P is enough."

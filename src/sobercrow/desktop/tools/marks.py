@@ -5,12 +5,15 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPen
+from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
+from sobercrow.core.arrays import F64
 from sobercrow.core.settings import Point
 from sobercrow.desktop import tokens
 from sobercrow.desktop.scene import Scene
 from sobercrow.desktop.theme import palette
+
+GRIP_PX = 7.0
 
 
 def paint_frame(painter: QPainter, rect: QRectF) -> None:
@@ -21,6 +24,54 @@ def paint_frame(painter: QPainter, rect: QRectF) -> None:
     painter.setBrush(soft)
     painter.setPen(QPen(QColor(palette().accent), 1, Qt.PenStyle.DashLine))
     painter.drawRect(rect)
+
+
+def paint_lasso(painter: QPainter, ring: QPolygonF) -> None:
+    """Paint the ring drawn around anchors."""
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    soft = QColor(palette().accent)
+    soft.setAlpha(28)
+    painter.setBrush(soft)
+    painter.setPen(QPen(QColor(palette().accent), 1, Qt.PenStyle.DashLine))
+    painter.drawPolygon(ring)
+
+
+def paint_line(
+    painter: QPainter,
+    scene: Scene,
+    points: F64,
+    width: float,
+    colour: str,
+    *,
+    dashed: bool = False,
+    closed: bool = False,
+) -> None:
+    """Paint a line (n, 2) given in picture pixels, so wide on screen."""
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    style = Qt.PenStyle.DashLine if dashed else Qt.PenStyle.SolidLine
+    painter.setPen(QPen(QColor(colour), width, style, Qt.PenCapStyle.FlatCap, Qt.PenJoinStyle.RoundJoin))
+    line = QPolygonF([scene.on_screen(x, y) for x, y in points.tolist()])
+    painter.drawPolyline(line)
+
+
+def paint_grip(painter: QPainter, at: QPointF, way: QPointF) -> None:
+    """Paint the grip at one end of a stretch: a short bar across the line, which runs in a direction there."""
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    size = max((way.x() ** 2 + way.y() ** 2) ** 0.5, 1e-9)
+    across = QPointF(-way.y(), way.x()) * (GRIP_PX / size)
+    for colour, width in ((tokens.LIGHT.page, 6.0), (tokens.LIGHT.accent, 3.4)):
+        painter.setPen(QPen(QColor(colour), width, c=Qt.PenCapStyle.RoundCap))
+        painter.drawLine(QLineF(at - across, at + across))
+
+
+def paint_told(painter: QPainter, at: QPointF, text: str) -> None:
+    """Paint a short text beside the pointer."""
+    metrics = painter.fontMetrics()
+    box = QRectF(at.x() + 16, at.y() + 14, metrics.horizontalAdvance(text) + 12, metrics.height() + 4)
+    painter.fillRect(box, QColor(palette().panel))
+    painter.setPen(QColor(palette().text))
+    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
 
 def paint_stroke(painter: QPainter, scene: Scene, points: Sequence[Point], width_px: float, colour: str | None) -> None:

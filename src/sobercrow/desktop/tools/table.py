@@ -7,9 +7,13 @@ from sobercrow.desktop.tool import Tool
 from sobercrow.desktop.tools.anchors import Anchors
 from sobercrow.desktop.tools.choose import Choose
 from sobercrow.desktop.tools.crop import CropEdges, CropFrame
+from sobercrow.desktop.tools.cut import Cut
+from sobercrow.desktop.tools.draw import Draw
+from sobercrow.desktop.tools.ease import Ease
 from sobercrow.desktop.tools.hand import Hand
 from sobercrow.desktop.tools.inks import InkBridge, InkNib, InkPour, InkRing, InkSpot, PointAtInks
 from sobercrow.desktop.tools.pick import Pick, Sample
+from sobercrow.desktop.tools.redraw import Redraw
 from sobercrow.desktop.tools.rulers import Level, Measure
 from sobercrow.desktop.tools.seam import SeamGrip
 from sobercrow.desktop.tools.slant import SlantCorners
@@ -33,6 +37,10 @@ TOOLS: tuple[type[Tool], ...] = (
     Sample,
     Choose,
     Anchors,
+    Ease,
+    Redraw,
+    Draw,
+    Cut,
 )
 """In the order of menus and tool bar."""
 

@@ -7,9 +7,8 @@ from cython.cimports.libc.math import hypot, sqrt
 from cython.cimports.libc.stdlib import free
 from cython.cimports.sobercrow.core._numeric import truncated
 from cython.cimports.sobercrow.core._scratch import doubles, longs
+from cython.cimports.sobercrow.core.geometry._crossing_kernels import BLOCK, Box, Cubic
 from cython.cimports.sobercrow.core.geometry._piece_kernels import place_on
-from cython.cimports.sobercrow.core.tracing._crossing_kernels import BLOCK, Box
-from cython.cimports.sobercrow.core.tracing._sizes import Cubic
 
 from sobercrow.core.arrays import F64
 

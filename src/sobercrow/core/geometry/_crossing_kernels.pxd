@@ -1,10 +1,9 @@
-from sobercrow.core.tracing._sizes cimport Cubic
-
 cdef double FLAT_PX, SHORTEST_PX
 cdef enum:
     BLOCK = 16  # so many chords share a box; only chords in boxes that overlap are compared
 
 ctypedef double[4] Box  # left, right, top, bottom
+ctypedef double[8] Cubic  # x0 y0 x1 y1 x2 y2 x3 y3
 
 cdef double _side(double ax, double ay, double bx, double by, double x, double y) noexcept nogil
 cdef bint _runs_on(const double* xs, const double* ys, Py_ssize_t low, Py_ssize_t high) noexcept nogil

@@ -1,0 +1,73 @@
+"""Fewer anchors: the tolerance is drawn along, and the canvas shows what it would cost."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Collection
+from functools import partial
+
+from sobercrow.core.artwork.choice import Edited
+from sobercrow.core.artwork.model import Artwork
+from sobercrow.core.artwork.stretches import stretch_of
+from sobercrow.core.artwork.thinning import thin_out
+from sobercrow.desktop.controls import group_column, hair_line, label, row_of
+from sobercrow.desktop.document import Document
+from sobercrow.desktop.line_edits import WIDE_EDITS
+from sobercrow.desktop.panels.refine.line import Dials, Runner
+from sobercrow.desktop.trying import Trying
+
+
+class ThinPart:
+    """The slide of the tolerance, the figures, and the edits that make anchors fewer."""
+
+    def __init__(
+        self,
+        document: Document,
+        dials: Dials,
+        runner: Runner,
+        trying: Trying,
+        seen: Callable[[], Collection[int] | None],
+    ) -> None:
+        """Work on a document; `seen` tells which shapes are in view."""
+        self._document, self._dials, self._trying, self._seen = document, dials, trying, seen
+        self.tolerance = dials.field("tolerance_px", self._show)
+        self.apart = dials.field("apart_px")
+        self.apart.slide.hide()
+        self.told = label(muted=True)
+        self.buttons = {edit.id: runner.button(edit) for edit in WIDE_EDITS}
+        for edit in WIDE_EDITS:
+            self.buttons[edit.id].tried.disconnect()
+            self.buttons[edit.id].tried.connect(partial(runner.show, edit, with_ribbon=True))
+        trying.told.connect(self.told.setText)
+        self.group = group_column(
+            hair_line(),
+            label("Fewer anchors", strong=True),
+            self.tolerance,
+            self.told,
+            row_of(self.buttons["thin-out"], self.buttons["tops-bottoms"]),
+            self.apart,
+            self.buttons["join-crowded"],
+        )
+
+    def _show(self) -> None:
+        """Show what thinning by the present tolerance would do to what is in view."""
+        choice, tolerance, seen = self._document.choice, self._dials.values.tolerance_px, self._seen()
+
+        def work(artwork: Artwork) -> Edited:
+            return thin_out(artwork, choice, tolerance, seen=None if choice else seen)
+
+        self._trying.try_edit(work, with_ribbon=True)
+
+    def refresh(self) -> None:
+        """Show what would be thinned."""
+        choice = self._document.choice
+        if (
+            len(choice.anchors) > 2
+            and self._document.artwork is not None
+            and stretch_of(self._document.artwork, choice.anchors)
+        ):
+            what = "the stretch; its ends stay"
+        elif choice.anchors:
+            what = "the shapes of the chosen anchors, which stay"
+        else:
+            what = "the chosen shapes" if choice.shapes else "everything"
+        self.told.setText(f"Acts on {what}.")
