@@ -27,14 +27,14 @@ WIDTH_PX, MOVED_PX = 1.8, 0.02
 class TriedMarks:
     """The line as it would become, dashed, with what it would cost; with a ribbon where it would move."""
 
-    def __init__(self, change: Change, with_ribbon: bool) -> None:
-        """Make paths of what would be new. Runs in a worker."""
+    def __init__(self, change: Change, with_ribbon: bool, of: str) -> None:
+        """Make paths of what would be new; `of` says of what the figures are. Runs in a worker."""
         self.path = _moved(change)
         if self.path.isEmpty():  # nothing moves, or all of it is new
             for contour, _ in change.contours:
                 self.path.addPath(shape_path(Shape((contour,))))
         self.ribbon = Ribbon(change.moved) if with_ribbon and len(change.moved.points) else None
-        self.told = change.told()
+        self.told = change.told() + of
 
     def __call__(self, painter: QPainter, scene: Scene) -> None:
         """Paint them."""
@@ -87,9 +87,9 @@ class Trying(QObject):
         self._number = 0
 
     def try_edit(
-        self, edit: Callable[[Artwork], Artwork | Edited | tuple[Any, ...]], with_ribbon: bool = False
+        self, edit: Callable[[Artwork], Artwork | Edited | tuple[Any, ...]], with_ribbon: bool = False, of: str = ""
     ) -> None:
-        """Show what an edit would make of the artwork."""
+        """Show what an edit would make of the artwork; `of` says of what the figures are, if not of everything."""
         before = self._document.artwork
         if before is None:
             return
@@ -102,7 +102,7 @@ class Trying(QObject):
                 return
             if not overtaken():
                 after = made if isinstance(made, Artwork) else made[0]
-                give(TriedMarks(change_between(before, after), with_ribbon))
+                give(TriedMarks(change_between(before, after), with_ribbon, of))
 
         self._number = self._worker.submit(work)
 

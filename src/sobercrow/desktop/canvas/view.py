@@ -454,15 +454,6 @@ class Canvas(QWidget):
         else:
             super().keyPressEvent(event)
 
-    def event(self, event: QEvent) -> bool:
-        """Take keys that belong to what is being dragged before they are taken for commands."""
-        if event.type() == QEvent.Type.ShortcutOverride and self._drag is not None:
-            assert isinstance(event, QKeyEvent)
-            if event.key() in KEYS_WHILE_DRAGGING:
-                event.accept()
-                return True
-        return super().event(event)
-
     def keyReleaseEvent(self, event: QKeyEvent) -> None:
         """Let go of pan."""
         if event.key() == Qt.Key.Key_Space and not event.isAutoRepeat():

@@ -12,7 +12,7 @@ from PySide6.QtCore import QLineF, QPointF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
 from sobercrow.core.artwork import drawing, hit
-from sobercrow.core.artwork.choice import AnchorRef
+from sobercrow.core.artwork.choice import AnchorRef, Choice
 from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.settings import MM_PER_INCH, Meaning, setting
 from sobercrow.desktop import tokens
@@ -67,6 +67,7 @@ class Draw(Tool):
         if artwork is None:
             return
         origin = self._open_end(board, start)
+        board.choose(Choice())  # so that Backspace is for what is drawn alone
         self._points, self._kinds = [], []
         closed, pointer = False, start
         while True:

@@ -11,6 +11,7 @@ from sobercrow.desktop.tools.cut import Cut
 from sobercrow.desktop.tools.draw import Draw
 from sobercrow.desktop.tools.ease import Ease
 from sobercrow.desktop.tools.hand import Hand
+from sobercrow.desktop.tools.ink import ArtworkNib, ArtworkScrape
 from sobercrow.desktop.tools.inks import InkBridge, InkNib, InkPour, InkRing, InkSpot, PointAtInks
 from sobercrow.desktop.tools.pick import Pick, Sample
 from sobercrow.desktop.tools.redraw import Redraw
@@ -41,6 +42,8 @@ TOOLS: tuple[type[Tool], ...] = (
     Redraw,
     Draw,
     Cut,
+    ArtworkNib,
+    ArtworkScrape,
 )
 """In the order of menus and tool bar."""
 

@@ -15,6 +15,9 @@ from sobercrow.desktop.line_edits import WIDE_EDITS
 from sobercrow.desktop.panels.refine.line import Dials, Runner
 from sobercrow.desktop.trying import Trying
 
+MOST_AT_ONCE = 2500
+"""Of artwork with more anchors only what is in view is thinned while the slide moves."""
+
 
 class ThinPart:
     """The slide of the tolerance, the figures, and the edits that make anchors fewer."""
@@ -50,12 +53,14 @@ class ThinPart:
 
     def _show(self) -> None:
         """Show what thinning by the present tolerance would do to what is in view."""
-        choice, tolerance, seen = self._document.choice, self._dials.values.tolerance_px, self._seen()
+        choice, tolerance, artwork = self._document.choice, self._dials.values.tolerance_px, self._document.artwork
+        in_part = not choice and artwork is not None and artwork.anchor_count > MOST_AT_ONCE
+        seen = self._seen() if in_part else None
 
         def work(artwork: Artwork) -> Edited:
-            return thin_out(artwork, choice, tolerance, seen=None if choice else seen)
+            return thin_out(artwork, choice, tolerance, seen=seen)
 
-        self._trying.try_edit(work, with_ribbon=True)
+        self._trying.try_edit(work, with_ribbon=True, of=" in view" if in_part else "")
 
     def refresh(self) -> None:
         """Show what would be thinned."""

@@ -1,0 +1,151 @@
+"""Ink added with a nib, or scraped away: exact union and difference of curves."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
+from itertools import pairwise
+
+import numpy as np
+import shapely
+from shapely.geometry.base import BaseGeometry
+
+from sobercrow.core.arrays import F64
+from sobercrow.core.artwork.choice import Choice, Edited
+from sobercrow.core.artwork.model import Artwork, Layer, Shape
+from sobercrow.core.errors import EditError
+from sobercrow.core.geometry.combine import How, combine, contours_around, region
+from sobercrow.core.geometry.contour import Contour
+from sobercrow.core.geometry.polygon import along_of
+from sobercrow.core.geometry.smooth import Beyond, smoothed
+from sobercrow.core.settings import MM_PER_INCH, Meaning, setting
+
+OUTLINE_PX, STEP_PX, HAND_PX = 0.04, 0.5, 2.5
+FLATNESS = 0.25
+"""A flat nib is so many times as thick as it is wide."""
+ROUND_SEGMENTS = 32
+
+
+@dataclass(frozen=True, slots=True)
+class Nib:
+    """What ink is added or scraped with."""
+
+    width_mm: float = setting(1.0, Meaning("Width", "Of the nib.", 0.05, 30.0, "mm", 0.05, 2))
+    flat: bool = field(default=False, metadata={"label": "Flat nib", "help": "A broad edge, held at an angle."})
+    angle_deg: float = setting(40.0, Meaning("Angle", "At which a flat nib is held.", -90.0, 90.0, "°", 5.0, 0))
+
+
+def swept(points: F64, nib: Nib, dpi: float, zoom: float) -> list[Contour]:
+    """Return the outlines of what a nib inks along points (n, 2), the jitter of the hand taken out."""
+    width = nib.width_mm * dpi / MM_PER_INCH
+    line = _calm(points, zoom)
+    if nib.flat:
+        area = _by_flat_nib(line, width, nib.angle_deg)
+    elif len(line) > 1:
+        area = shapely.LineString(line).buffer(0.5 * width, quad_segs=ROUND_SEGMENTS)
+    else:
+        area = shapely.Point(line[0]).buffer(0.5 * width, quad_segs=ROUND_SEGMENTS)
+    return contours_around(area, OUTLINE_PX)
+
+
+def _calm(points: F64, zoom: float) -> F64:
+    along = along_of(points)
+    keep = np.concatenate([[True], np.diff(along) > 1e-6])
+    points, along = points[keep], along[keep]
+    if len(points) < 3:
+        return points
+    step = STEP_PX / max(zoom, 1e-6)
+    count = max(3, round(float(along[-1]) / step) + 1)
+    at = np.linspace(0.0, along[-1], count)
+    line = np.column_stack([np.interp(at, along, points[:, axis]) for axis in range(2)])
+    calm = smoothed(line, min(HAND_PX / STEP_PX, count / 8.0), Beyond.LAST)
+    calm[0], calm[-1] = line[0], line[-1]
+    return calm
+
+
+def _by_flat_nib(line: F64, width: float, angle_deg: float) -> BaseGeometry:
+    """What a rectangle inks that is led along a line without being turned."""
+    c, s = math.cos(math.radians(angle_deg)), -math.sin(math.radians(angle_deg))
+    along, across = 0.5 * width * np.array([c, s]), 0.5 * FLATNESS * width * np.array([-s, c])
+    corners = np.array([along + across, along - across, -along - across, -along + across])
+    places = [corners + place for place in line]
+    if len(places) == 1:
+        return shapely.Polygon(places[0])
+    hulls = [shapely.MultiPoint(np.vstack(both)).convex_hull for both in pairwise(places)]
+    return shapely.union_all(hulls)
+
+
+def add_ink(artwork: Artwork, outlines: Sequence[Contour], colour: str) -> Edited:
+    """Add an inked area: with all filled shapes it touches it becomes one, in the place of the uppermost of them.
+
+    What touches nothing is a new shape of a colour, on top.
+    """
+    shapes = list(artwork.shapes)
+    touched = _touched(artwork, outlines)
+    if not touched:
+        made = combine(outlines, [], How.UNITE)
+        new = tuple(Shape(contours, colour) for contours in made)
+        layers = artwork.layers or (Layer("Drawn", ()),)
+        top = replace(layers[-1], shapes=(*layers[-1].shapes, *new))
+        whole = replace(artwork, layers=(*layers[:-1], top))
+        return Edited(whole, Choice(shapes=frozenset(range(len(whole.shapes) - len(new), len(whole.shapes)))))
+    contours: list[tuple[Contour, ...]] = [tuple(outlines)]
+    for k in touched:
+        united = combine([c for group in contours for c in group], shapes[k].contours, How.UNITE)
+        contours = united or contours
+    last = touched[-1]
+    fill = shapes[last].fill
+    return _in_place(artwork, set(touched), last, [Shape(group, fill) for group in contours])
+
+
+def scrape_ink(artwork: Artwork, outlines: Sequence[Contour]) -> Edited:
+    """Take an area away from all filled shapes it touches; a shape may come apart, or go.
+
+    Raises
+    ------
+    EditError
+        If it touches none.
+    """
+    touched = _touched(artwork, outlines)
+    if not touched:
+        raise EditError("There is no filled shape here to scrape from.")
+    for k in reversed(touched):
+        shape = artwork.shapes[k]
+        left = combine(shape.contours, outlines, How.SUBTRACT)
+        artwork = _in_place(artwork, {k}, k, [Shape(group, shape.fill) for group in left]).artwork
+    return Edited(artwork, Choice())
+
+
+def _touched(artwork: Artwork, outlines: Sequence[Contour]) -> list[int]:
+    """The filled shapes an area has anything in common with."""
+    area = region(outlines, STEP_PX)
+    left, top, right, bottom = shapely.bounds(area)
+    found = []
+    for k, shape in enumerate(artwork.shapes):
+        box = shape.bounds()
+        beside = box[0] > right or box[1] > bottom or box[2] < left or box[3] < top
+        if shape.stroke_px is not None or beside or not all(c.closed for c in shape.contours):
+            continue
+        if region(shape.contours, STEP_PX).intersects(area):
+            found.append(k)
+    return found
+
+
+def _in_place(artwork: Artwork, gone: set[int], where: int, made: Sequence[Shape]) -> Edited:
+    """The artwork with some shapes gone and others in the place of one of them."""
+    layers, index, count = [], 0, 0
+    chosen: set[int] = set()
+    for layer in artwork.layers:
+        kept: list[Shape] = []
+        for shape in layer.shapes:
+            if index == where:
+                chosen.update(range(count, count + len(made)))
+                kept.extend(made)
+                count += len(made)
+            elif index not in gone:
+                kept.append(shape)
+                count += 1
+            index += 1
+        layers.append(replace(layer, shapes=tuple(kept)))
+    return Edited(replace(artwork, layers=tuple(layers)), Choice(shapes=frozenset(chosen)))

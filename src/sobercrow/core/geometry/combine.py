@@ -1,0 +1,323 @@
+"""Contours united and subtracted, curve for curve: what no other contour crosses stays exactly as it was.
+
+Lines of points are laid on all curves, near enough to tell where they cross and what lies where; GEOS unites or
+subtracts the areas they enclose. Its rings keep the points they were given, so every stretch of a ring is known by the
+curve and the parameters it came from. The result is put together of those curves, whole or split (de Casteljau) where
+they cross.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+from itertools import pairwise
+
+import numpy as np
+import shapely
+from shapely.geometry.base import BaseGeometry
+
+from sobercrow.core.arrays import F64, I64, U8
+from sobercrow.core.geometry import bezier
+from sobercrow.core.geometry._crossing_kernels import first_crossing
+from sobercrow.core.geometry.contour import AnchorKind, Contour, directions
+from sobercrow.core.geometry.fewest import fewest_cubics
+
+FLAT_PX = 0.002
+"""A line of points lies no further off its curve."""
+LEAST_AREA_PX2 = 0.25
+"""What is smaller is a sliver, and goes."""
+ALIKE, REFIT_PX = 5e-4, 0.02
+"""A ring put together encloses what it should but for such a share, else it is fitted within so much."""
+SHORT_PX = 1e-3
+"""Anchors nearer than this to the next are one."""
+NO_TURN_COS = 0.9998
+CORNER_COS, TURN_PX, SPACING_PX = 0.9, 1.0, 0.4
+"""A ring of points has a corner where it turns by more than 26° within a px."""
+
+
+class How(StrEnum):
+    """What is done with two areas."""
+
+    UNITE = "unite"
+    SUBTRACT = "subtract"
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Laid:
+    """Points laid on a closed contour: the piece each is on, and its parameter there."""
+
+    contour: Contour
+    points: F64
+    piece: I64
+    t: F64
+
+    @classmethod
+    def of(cls, contour: Contour) -> _Laid:
+        """Lay points as close together as the bends ask for."""
+        curves = contour.curves()
+        second = np.hypot(*np.moveaxis(np.diff(curves, n=2, axis=1), -1, 0)).max(axis=1)
+        counts = np.clip(np.ceil(np.sqrt(0.75 * second / FLAT_PX)), 1, 400).astype(np.int64)
+        piece = np.repeat(np.arange(len(curves)), counts)
+        t = (np.arange(len(piece)) - np.repeat(np.cumsum(counts) - counts, counts)) / counts[piece]
+        return cls(contour, bezier.on_curves(curves[piece], t[:, None]), piece, t)
+
+
+def _area(laid: Sequence[_Laid]) -> BaseGeometry:
+    """The area some contours enclose, by the even-odd rule."""
+    area: BaseGeometry = shapely.Polygon()
+    for one in laid:
+        if len(one.points) >= 3:
+            ring = shapely.Polygon(one.points)
+            area = shapely.symmetric_difference(area, ring if ring.is_valid else shapely.make_valid(ring))
+    return area
+
+
+def region(contours: Sequence[Contour], spacing_px: float) -> BaseGeometry:
+    """Return the area contours enclose by the even-odd rule, of points so far apart: to tell what touches what."""
+    area: BaseGeometry = shapely.Polygon()
+    for contour in contours:
+        points = contour.sampled(spacing_px)
+        if len(points) >= 3:
+            area = area.symmetric_difference(shapely.Polygon(points).buffer(0))
+    return area
+
+
+def combine(subject: Sequence[Contour], clip: Sequence[Contour], how: How) -> list[tuple[Contour, ...]]:
+    """Return what two groups of closed contours come to, each filled by the even-odd rule, shape by shape.
+
+    Every shape has its outer contour first, then its holes; both run as the area lies at the right hand of the outer
+    one. Slivers are left out.
+    """
+    laid = [_Laid.of(contour) for contour in (*subject, *clip)]
+    ours, theirs = _area(laid[: len(subject)]), _area(laid[len(subject) :])
+    result = shapely.union(ours, theirs) if how is How.UNITE else shapely.difference(ours, theirs)
+    known = {point: (k, j) for k, one in enumerate(laid) for j, point in enumerate(map(tuple, one.points.tolist()))}
+    shapes = []
+    for part in shapely.get_parts(result):
+        if not isinstance(part, shapely.Polygon) or part.area < LEAST_AREA_PX2:
+            continue
+        rings = [part.exterior, *(r for r in part.interiors if shapely.Polygon(r).area >= LEAST_AREA_PX2)]
+        outer, *holes = (_sound(np.asarray(ring.coords)[:-1], laid, known) for ring in rings)
+        outer = outer if outer.area() > 0 else outer.reversed()
+        shapes.append((outer, *(hole if hole.area() < 0 else hole.reversed() for hole in holes)))
+    return shapes
+
+
+def _sound(ring: F64, laid: Sequence[_Laid], known: dict[tuple[float, float], tuple[int, int]]) -> Contour:
+    """The contour of a ring, curve for curve; where that cannot be told, contours lying on each other, fitted anew."""
+    made = _rebuilt(ring, laid, known)
+    area = float(shapely.Polygon(ring).area)
+    if made is not None and abs(abs(made.area()) - area) <= ALIKE * area + LEAST_AREA_PX2 / 10:
+        curves = np.ascontiguousarray(made.curves().reshape(-1, 8))
+        if not first_crossing(curves, True, np.empty(4)):
+            return made
+    line = np.asarray(shapely.segmentize(shapely.LinearRing(ring), SPACING_PX).coords)[:-1]
+    return _around(line, REFIT_PX)
+
+
+def _rebuilt(ring: F64, laid: Sequence[_Laid], known: dict[tuple[float, float], tuple[int, int]]) -> Contour | None:
+    """The contour a ring of points stands for, of the curves they were laid on."""
+    marks = [known.get(point) for point in map(tuple, ring.tolist())]
+    segments: list[F64] = []
+    count = len(ring)
+    sides = [_side(ring, marks, k, laid) for k in range(count)]
+    breaks = [k for k in range(count) if not _goes_on(sides[k - 1], sides[k], laid)]
+    start = breaks[0] if breaks else 0
+    k = 0
+    while k < count:
+        at = (start + k) % count
+        source = sides[at]
+        length = 1
+        while k + length < count and _goes_on(sides[(at + length - 1) % count], sides[(at + length) % count], laid):
+            length += 1
+        ends = ring[at], ring[(at + length) % count]
+        if source is None:
+            segments.append(np.array([ends[0], ends[0], ends[1], ends[1]]))
+        else:
+            last = sides[(at + length - 1) % count]
+            assert last is not None
+            segments += _curves_between(laid[source.laid].contour, source, last, *ends)
+        k += length
+    return _assembled(segments)
+
+
+@dataclass(frozen=True, slots=True)
+class _Side:
+    """One side of a ring: the contour it was laid on, the parameters at both its ends, counted on over the pieces."""
+
+    laid: int
+    start: float
+    end: float
+
+
+def _side(ring: F64, marks: Sequence[tuple[int, int] | None], k: int, laid: Sequence[_Laid]) -> _Side | None:
+    """Where the side from point k on comes from; None if it cannot be told."""
+    after = (k + 1) % len(ring)
+    a, b = marks[k], marks[after]
+    if a is not None and b is not None and a[0] == b[0]:
+        one = laid[a[0]]
+        for step in (1, -1):
+            if b[1] == (a[1] + step) % len(one.points):
+                return _Side(a[0], _parameter(one, a[1], step), _parameter(one, a[1], step, at_end=True))
+    for source in [m[0] for m in (a, b) if m is not None]:
+        one = laid[source]
+        n = len(one.points)
+        for step in (1, -1):
+            if a is not None and a[0] == source:
+                i = a[1]
+                j = (i + step) % n
+            elif b is not None and b[0] == source:
+                j = b[1]
+                i = (j - step) % n
+            else:
+                continue
+            if a is not None and b is not None and a[0] == b[0] == source and b[1] != j:
+                continue
+            if _on_side(one.points[i], one.points[j], ring[k]) and _on_side(one.points[i], one.points[j], ring[after]):
+                low, high = _parameter(one, i, step), _parameter(one, i, step, at_end=True)
+                span = max(float(np.hypot(*(one.points[j] - one.points[i]))), 1e-12)
+                shares = [float(np.hypot(*(p - one.points[i]))) / span for p in (ring[k], ring[after])]
+                return _Side(source, *(low + share * (high - low) for share in shares))
+    if a is None and b is None:  # between two crossings: the side both lie on
+        for source, one in enumerate(laid):
+            following = np.roll(one.points, -1, axis=0)
+            for i in np.flatnonzero(
+                _near(one.points, following, ring[k]) & _near(one.points, following, ring[after])
+            ).tolist():
+                low, high = _parameter(one, i, 1), _parameter(one, i, 1, at_end=True)
+                span = max(float(np.hypot(*(following[i] - one.points[i]))), 1e-12)
+                shares = [float(np.hypot(*(p - one.points[i]))) / span for p in (ring[k], ring[after])]
+                return _Side(source, *(low + share * (high - low) for share in shares))
+    return None
+
+
+NEAR_PX = 1e-6
+
+
+def _on_side(a: F64, b: F64, p: F64) -> bool:
+    return bool(_near(a[None], b[None], p)[0])
+
+
+def _near(a: F64, b: F64, p: F64) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
+    """Whether a point lies on sides."""
+    way = b - a
+    size = np.maximum((way**2).sum(axis=1), 1e-24)
+    share = np.clip(((p - a) * way).sum(axis=1) / size, 0.0, 1.0)
+    off = a + share[:, None] * way - p
+    return np.asarray(np.hypot(*off.T) < NEAR_PX)
+
+
+def _parameter(one: _Laid, i: int, step: int, at_end: bool = False) -> float:
+    """Piece and parameter in one number at laid point i, or at the one after it in a direction, counted on."""
+    n, count = len(one.points), len(one.contour)
+    here = float(one.piece[i] + one.t[i])
+    if not at_end:
+        return here
+    j = (i + step) % n
+    there = float(one.piece[j] + one.t[j])
+    if step > 0 and j == 0:
+        there += count
+    if step < 0 and i == 0:
+        there -= count
+    return there
+
+
+def _goes_on(one: _Side | None, other: _Side | None, laid: Sequence[_Laid]) -> bool:
+    """Whether one side is followed by the next on the same contour, in the same direction."""
+    if one is None or other is None or one.laid != other.laid:
+        return False
+    count = len(laid[one.laid].contour)
+    gap = abs(one.end - other.start) % count
+    same_way = (one.end - one.start) * (other.end - other.start) > 0
+    return same_way and min(gap, count - gap) < 1e-9
+
+
+def _curves_between(contour: Contour, first: _Side, last: _Side, start: F64, end: F64) -> list[F64]:
+    """The curves of a contour from one parameter to another, which may lie behind it; they begin and end as said."""
+    count, curves = len(contour), contour.curves()
+    back = first.end < first.start
+    low, high = first.start, last.end
+    if back:
+        low, high = last.end, first.start
+    while high <= low + 1e-12:
+        high += count
+    if high - low > count + 1e-9:
+        high -= count
+    made = []
+    at = low
+    while at < high - 1e-9:
+        k = math.floor(at + 1e-12)
+        a, b = max(at - k, 0.0), min(high - k, 1.0)
+        curve = curves[k % count]
+        is_line = np.array_equal(curve[0], curve[1]) and np.array_equal(curve[2], curve[3])
+        part = bezier.split(curve, b)[0] if b < 1.0 else curve
+        part = bezier.split(part, a / b)[1] if a > 0.0 else part
+        made.append(np.array([part[0], part[0], part[3], part[3]]) if is_line else part.copy())
+        at = k + b
+    if back:
+        made = [curve[::-1].copy() for curve in reversed(made)]
+    for curve, place, handle, anchor in ((made[0], start, 1, 0), (made[-1], end, 2, 3)):
+        curve[handle] += place - curve[anchor]
+        curve[anchor] = place
+    return made
+
+
+def _assembled(segments: list[F64]) -> Contour | None:
+    """One closed contour of curves end to end; very short ones are left out."""
+    kept = [s for s in segments if np.hypot(*np.diff(s, axis=0).T).sum() > SHORT_PX]
+    if len(kept) < 2:
+        return None
+    curves = np.array(kept)
+    before = np.roll(curves, 1, axis=0)
+    points = np.stack([before[:, 2], curves[:, 0], curves[:, 1]], axis=1)
+    for side, handles in ((0, before[:, 3] - before[:, 2]), (2, curves[:, 1] - curves[:, 0])):
+        none = np.hypot(*handles.T) < 1e-9
+        points[none, side] = points[none, 1]
+    made = Contour(points, np.zeros(len(points), dtype=np.uint8))
+    into, out = directions(made)
+    smooth = (into * out).sum(axis=1) > NO_TURN_COS
+    kinds: U8 = np.where(smooth, int(AnchorKind.SMOOTH), int(AnchorKind.CORNER)).astype(np.uint8)
+    return Contour(points, kinds)
+
+
+def contours_around(area: BaseGeometry, tolerance_px: float) -> list[Contour]:
+    """Return an area of GEOS as contours of the fewest cubics within a tolerance, outer ones and holes."""
+    made = []
+    for part in shapely.get_parts(area):
+        if isinstance(part, shapely.Polygon) and part.area >= LEAST_AREA_PX2:
+            rings = [part.exterior, *(r for r in part.interiors if shapely.Polygon(r).area >= LEAST_AREA_PX2)]
+            for k, ring in enumerate(rings):
+                line = np.asarray(shapely.segmentize(ring, SPACING_PX).coords)[:-1]
+                contour = _around(line, tolerance_px)
+                made.append(contour if (contour.area() > 0) is (k == 0) else contour.reversed())
+    return made
+
+
+def _around(ring: F64, tolerance_px: float) -> Contour:
+    """One ring of points as a contour, its corners kept."""
+    count = len(ring)
+    reach = max(1, min(round(TURN_PX / SPACING_PX), count // 4))
+    into, out = ring - np.roll(ring, reach, axis=0), np.roll(ring, -reach, axis=0) - ring
+    cos = (into * out).sum(axis=1) / np.maximum(np.hypot(*into.T) * np.hypot(*out.T), 1e-12)
+    sharp = np.flatnonzero(cos < CORNER_COS)
+    corners = [int(k) for k in sharp if cos[k] <= cos[(k + np.arange(-reach, reach + 1)) % count].min() + 1e-12]
+    corners = [k for n, k in enumerate(corners) if n == 0 or k - corners[n - 1] > reach]
+    # with fewer than two corners there are smooth anchors to begin at
+    starts = corners if len(corners) > 1 else sorted({*(corners or [0]), ((corners or [0])[0] + count // 2) % count})
+    points: list[F64] = []
+    kinds: list[int] = []
+    for first, last in pairwise([*starts, starts[0] + count]):
+        run = ring[np.arange(first, last + 1) % count]
+        ways = [None if k % count in corners else out[k % count] + into[k % count] for k in (first, last)]
+        anchors = fewest_cubics(run, tolerance_px, *ways)
+        if points:
+            anchors[0, 0] = points[-1][-1, 0]
+            points[-1] = points[-1][:-1]
+        points.append(anchors)
+        kinds += [int(AnchorKind.CORNER) if first in corners else int(AnchorKind.SMOOTH)]
+        kinds += [int(AnchorKind.SMOOTH)] * (len(anchors) - 2)
+    whole: F64 = np.concatenate(points)
+    whole[0, 0] = whole[-1, 0]
+    return Contour(whole[:-1], np.array(kinds, dtype=np.uint8))

@@ -1,0 +1,124 @@
+"""Nib and Scrape on artwork: ink added to shapes, and taken away."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from PySide6.QtCore import QLineF, QPointF
+from PySide6.QtGui import QColor, QPainter, QPen
+
+from sobercrow.core.artwork import inking
+from sobercrow.core.artwork.choice import Edited
+from sobercrow.core.artwork.model import Artwork
+from sobercrow.core.settings import MM_PER_INCH
+from sobercrow.desktop import tokens
+from sobercrow.desktop.scene import Scene
+from sobercrow.desktop.steps import Step
+from sobercrow.desktop.theme import palette
+from sobercrow.desktop.tool import Board, Drag, Pointer, Tool
+from sobercrow.desktop.tools.marks import paint_nib
+from sobercrow.desktop.tools.sketching import straight
+
+
+class Inking(Tool):
+    """A tool that draws with a nib; Shift draws straight."""
+
+    step, works_on_artwork = Step.REFINE, True
+    name: str
+
+    def __init__(self) -> None:
+        """Start with the usual nib."""
+        super().__init__()
+        self.settings = inking.Nib()
+        self._path: list[tuple[float, float]] = []
+
+    @property
+    def follows(self) -> bool:
+        """The shape of the nib follows the pointer."""
+        return True
+
+    def press(self, board: Board, start: Pointer) -> Drag:
+        """Draw, and do it when the pointer is let go."""
+        artwork = board.artwork
+        if artwork is None:
+            return
+        self._path = [(start.x, start.y)]
+        pointer = start
+        while not pointer.released:
+            pointer = yield
+            if pointer.shift:
+                self._path = [self._path[0], straight(self._path[0], pointer)]
+            else:
+                self._path.append((pointer.x, pointer.y))
+            board.update()
+        path, nib, zoom = np.array(self._path), self.settings, board.camera.zoom
+        self.let_go()
+        board.edit(self.name, lambda one: self.work(one, path, nib, zoom))
+
+    def work(self, artwork: Artwork, path: np.ndarray, nib: inking.Nib, zoom: float) -> Artwork | Edited:
+        """What the stroke does to the artwork."""
+        raise NotImplementedError
+
+    def let_go(self) -> None:
+        """Forget what was being drawn."""
+        self._path = []
+
+    def colour(self, scene: Scene) -> str:
+        """In what colour the stroke is shown."""
+        return scene.artwork.shapes[-1].fill if scene.artwork.shapes else tokens.LIGHT.text
+
+    def paint(self, painter: QPainter, scene: Scene, at: QPointF | None) -> None:
+        """Paint the stroke, or the nib."""
+        width = self.settings.width_mm * scene.artwork.dpi / MM_PER_INCH * scene.camera.zoom
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self._path and not self.settings.flat:
+            places = [scene.on_screen(*p) for p in self._path]
+            pen = QPen(QColor(self.colour(scene)), max(width, 1.0))
+            pen.setCapStyle(pen.capStyle().RoundCap)
+            pen.setJoinStyle(pen.joinStyle().RoundJoin)
+            painter.setPen(pen)
+            painter.drawPolyline(places) if len(places) > 1 else painter.drawPoint(places[0])
+        elif self._path:
+            for p in self._path:
+                self._paint_edge(painter, scene.on_screen(*p), width, QColor(self.colour(scene)), 0.25 * width)
+        if at is not None and not self._path:
+            if self.settings.flat:
+                self._paint_edge(painter, at, width, QColor(palette().accent), 2.0)
+            else:
+                paint_nib(painter, at, 0.5 * width)
+
+    def _paint_edge(self, painter: QPainter, at: QPointF, width: float, colour: QColor, thick: float) -> None:
+        """Paint the edge of a flat nib."""
+        angle = math.radians(self.settings.angle_deg)
+        arm = QPointF(math.cos(angle), -math.sin(angle)) * (0.5 * width)
+        painter.setPen(QPen(colour, max(thick, 1.0)))
+        painter.drawLine(QLineF(at - arm, at + arm))
+
+
+class ArtworkNib(Inking):
+    """Adds ink: what it touches becomes one shape with it."""
+
+    id, title, icon, shares, name = "art-nib", "Nib on artwork", "nib", "nib", "Draw with the nib"
+    starts_group = True
+    help = "Draw ink; with what it touches it becomes one shape. In this step N is enough."
+
+    def work(self, artwork: Artwork, path: np.ndarray, nib: inking.Nib, zoom: float) -> Artwork | Edited:
+        """Unite the stroke with what it touches."""
+        fill = artwork.shapes[-1].fill if artwork.shapes else "#000000"
+        return inking.add_ink(artwork, inking.swept(path, nib, artwork.dpi, zoom), fill)
+
+
+class ArtworkScrape(Inking):
+    """Takes ink away from what it touches, which may come apart."""
+
+    id, title, icon, shares, name = "art-scrape", "Scrape artwork", "scrape", "scrape", "Scrape"
+    help = "Take ink away from what is touched. In this step S is enough."
+
+    def work(self, artwork: Artwork, path: np.ndarray, nib: inking.Nib, zoom: float) -> Artwork | Edited:
+        """Subtract the stroke from what it touches."""
+        return inking.scrape_ink(artwork, inking.swept(path, nib, artwork.dpi, zoom))
+
+    def colour(self, scene: Scene) -> str:
+        """In the colour of the page."""
+        return palette().page
