@@ -134,4 +134,4 @@ def distance(one: Contour, other: Contour) -> float:
     lines = [
         shapely.LineString(np.vstack([c.sampled(0.1), *([c.anchors[:1]] if c.closed else [])])) for c in (one, other)
     ]
-    return float(shapely.hausdorff_distance(*lines, densify=0.5))
+    return float(shapely.hausdorff_distance(*lines))

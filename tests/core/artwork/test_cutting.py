@@ -34,7 +34,7 @@ def area(artwork: Artwork) -> float:
     return float(whole.area)
 
 
-@settings(deadline=None, max_examples=40)
+@settings(deadline=None, max_examples=12)
 @given(st.integers(0, len(GLYPHS) - 1), st.integers(0, 100), st.sampled_from([0.0, 0.3, 0.71]))
 def test_a_contour_cut_and_joined_again_is_the_same(which: int, curve: int, t: float) -> None:
     contour = GLYPHS[which]

@@ -21,7 +21,7 @@ def refs(places: list[int], shape: int = 0) -> frozenset[AnchorRef]:
     return frozenset(AnchorRef(shape, 0, k) for k in places)
 
 
-@settings(deadline=None, max_examples=60)
+@settings(deadline=None, max_examples=30)
 @given(st.integers(0, len(CONTOURS) - 1), st.integers(0, 200), st.integers(1, 200))
 def test_a_part_put_back_leaves_the_contour_as_it_was(which: int, first: int, pieces: int) -> None:
     contour = CONTOURS[which]

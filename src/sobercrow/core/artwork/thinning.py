@@ -40,7 +40,7 @@ def thin_out(
     Raises
     ------
     EditError
-        If the tolerance is none, or nothing would be left to thin.
+        If the tolerance is none, or nothing can be thinned within it.
     """
     if not LEAST_TOLERANCE_PX <= tolerance_px <= MOST_TOLERANCE_PX:
         raise EditError(f"Thin out within {LEAST_TOLERANCE_PX} to {MOST_TOLERANCE_PX:.0f} px.")
@@ -59,6 +59,8 @@ def thin_out(
         if contour.form is None and len(contour) > 2
     }
     made = dict(zip(plans, _thinned(list(plans.values()), tolerance_px, at_extremes), strict=True))
+    if all(made[name][0] is plan.contour for name, plan in plans.items()):
+        raise EditError(f"Nothing can be thinned out within {tolerance_px:g} px; a larger tolerance takes more.")
     names = {
         AnchorRef(s, c, made[s, c][1].get(k, k) if (s, c) in made else k) for (s, c), own in held.items() for k in own
     }
