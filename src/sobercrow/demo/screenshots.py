@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QScrollArea, QWidget
 
 from sobercrow.core.artwork.choice import Choice
 from sobercrow.core.artwork.hit import anchors_in
-from sobercrow.core.geometry.contour import AnchorKind
+from sobercrow.core.artwork.stretches import Stretch
 from sobercrow.core.picture.devices import Region
 from sobercrow.core.settings import TouchForm, TouchTool, TouchUp, TraceKind
 from sobercrow.demo.make import PICTURES
@@ -81,8 +81,6 @@ def inks_pictures(take: Callable[[QWidget, str], None]) -> None:
     panel.specks.forget()
     panel.folds[panel.specks].head.setChecked(False)
     area.verticalScrollBar().setValue(0)
-    panel.several.solo.click()
-    take(badge, "inks-one-alone")
     badge.show_as(Showing.ERROR)
     take(badge, "inks-colour-error")
     badge.document.close()
@@ -150,9 +148,16 @@ def main(folder: Path) -> None:
     window.use_tool("anchors")
     window.canvas.set_camera(Camera(330.0, 250.0, 3.2))
     seen = sorted(anchors_in(artwork, (260.0, 200.0, 420.0, 300.0)))
-    smooth = [r for r in seen if artwork.shapes[r.shape].contours[r.contour].kinds[r.anchor] != AnchorKind.CORNER]
-    window.document.choose(Choice(anchors=frozenset(smooth[:1])))
+    first = seen[len(seen) // 2]
+    count = len(artwork.shapes[first.shape].contours[first.contour])
+    stretch = Stretch(first.shape, first.contour, first.anchor, min(5, count - 2))
+    window.document.choose(Choice(anchors=stretch.refs(count)))
     take(window, "refine-anchors")
+    window.document.choose()
+    window.refine_panel.thin.tolerance.box.setValue(1.2)
+    pause(0.6)
+    take(window, "refine-thin")
+    window.refine_panel.trying.stop()
     window.use_tool("choose")
     window.canvas.fit()
     window.document.choose(Choice(shapes=frozenset({0, 1, 2})))

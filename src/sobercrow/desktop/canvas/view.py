@@ -285,11 +285,11 @@ class Canvas(QWidget):
             painter.drawLine(QLineF(x, 0, x, self.height()))
         if not self.raw:
             overlays.paint_legend_of(painter, scene, self.showing)
-            for mark in self.marks.values():
-                mark(painter, scene)
         in_hand = [self.tool] if self.tool is not None else []
         for tool in (*reversed(self.standing), *in_hand):
             tool.paint(painter, scene, self._at)
+        for mark in () if self.raw else self.marks.values():
+            mark(painter, scene)
         if self._at is not None and any(tool.magnifies for tool in (*self.standing, *in_hand)):
             overlays.paint_magnifier(painter, scene, self._at, self._paint_magnified)
 
