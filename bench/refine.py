@@ -1,4 +1,4 @@
-"""What the edits of lines do to outlines that are known: `python bench/refine.py [thin] [ease] [sharpen] [arc]`.
+"""What the edits of lines do to outlines that are known: `python bench/refine.py`, or some of its tables by name.
 
 Outlines come from open typefaces; `--tuning` takes those the methods were tuned on.
 """
@@ -12,23 +12,28 @@ from collections.abc import Callable, Iterator
 from dataclasses import replace
 
 import numpy as np
+import shapely
 from scipy.optimize import least_squares
 from scipy.spatial import cKDTree
 
+from sobercrow.core.artwork import hit
 from sobercrow.core.artwork.choice import AnchorRef, Choice
 from sobercrow.core.artwork.corners import sharpen
 from sobercrow.core.artwork.easing import Ease, ease
+from sobercrow.core.artwork.inking import Nib, add_ink, scrape_ink, swept
 from sobercrow.core.artwork.lines import arc_through
 from sobercrow.core.artwork.model import Artwork, Layer, Shape
 from sobercrow.core.artwork.stretches import Track
 from sobercrow.core.artwork.thinning import thin_out
 from sobercrow.core.errors import EditError
 from sobercrow.core.geometry import fewest
+from sobercrow.core.geometry.combine import region
 from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.inks.separation import separate
 from sobercrow.core.picture.picture import Picture
 from sobercrow.core.settings import Inks, Tracing
 from sobercrow.core.tracing.outlines import trace
+from sobercrow.core.tracing.tidy import crosses_itself
 from words import MEASURED_FACES, MEASURED_WORDS, TUNING_FACES, TUNING_WORDS, render, set_word
 
 FACES, WORDS = (TUNING_FACES, TUNING_WORDS) if "--tuning" in sys.argv else (MEASURED_FACES, MEASURED_WORDS)
@@ -328,11 +333,78 @@ def arc_table() -> None:
         )
 
 
+def ink_table() -> None:
+    """Print what 200 strokes with nib and scraper, one after the other, do to a word."""
+    random = np.random.default_rng(14)
+    word = list(outlines(160))[:12]
+    wide = max(float(c.anchors[:, 0].max()) for c in word)
+    artwork, off, more, crossing, took = artwork_of(word), [], [], 0, []
+    for n in range(200):
+        start = random.uniform((0, 20), (wide, 200))
+        points = start + np.cumsum(random.normal(0, 4, (int(random.integers(2, 25)), 2)), axis=0)
+        nib = Nib(float(random.uniform(0.3, 1.5)), bool(random.integers(2)), float(random.uniform(-90, 90)))
+        stroke = swept(points, nib, 300.0, 2.0)
+        before, inked = area_of(artwork), region(stroke, 0.05)
+        began = time.perf_counter()
+        try:
+            made = (scrape_ink(artwork, stroke) if n % 2 else add_ink(artwork, stroke, "#000000")).artwork
+        except EditError:
+            continue
+        took.append(time.perf_counter() - began)
+        wanted = before.difference(inked) if n % 2 else before.union(inked)
+        off.append(area_of(made).symmetric_difference(wanted).area / wanted.area)
+        crossings = sum(
+            len(shapely.get_parts(region(s.contours, 0.2).boundary.intersection(inked.boundary)))
+            for s in artwork.shapes
+        )
+        fresh = made.anchor_count - artwork.anchor_count - sum(map(len, stroke))
+        if crossings:
+            more.append(fresh / crossings)
+        crossing += sum(crosses_itself(c) for s in made.shapes for c in s.contours)
+        artwork = made
+    least = min(region(s.contours, 0.1).area for s in artwork.shapes)
+    print(
+        f"{len(off)} strokes: area off by {100 * max(off):.4f} % at most, {np.mean(more):.2f} anchors more for each "
+        f"crossing beside the stroke's own, {crossing} contours that cross themselves, smallest shape {least:.2f} px², "
+        f"{1000 * np.median(took):.0f} ms a stroke ({1000 * max(took):.0f} at most)"
+    )
+
+
+def area_of(artwork: Artwork) -> shapely.Geometry:
+    """What all shapes of an artwork cover."""
+    return shapely.union_all([region(shape.contours, 0.05) for shape in artwork.shapes])
+
+
+def hit_table() -> None:
+    """Print how long it takes to find what is under the pointer in artwork of 20,000 anchors."""
+    random, shapes = np.random.default_rng(15), []
+    word = list(outlines(96))
+    while sum(map(len, shapes)) < 20_000:  # every letter in a field of its own
+        k = len(shapes)
+        letter = word[k % len(word)]
+        left, top, _, _ = letter.bounds()
+        shapes.append(letter.moved((k % 40) * 110.0 - left, (k // 40) * 130.0 - top))
+    artwork = artwork_of(shapes)
+    hit.anchor_at(artwork, 0.0, 0.0, 1.0)
+    hit.curve_at(artwork, 0.0, 0.0, 1.0)
+    places = [shapes[k].anchors[0] for k in random.integers(0, len(shapes), 60)]
+    print("| hit test, 20,000 anchors | median ms | longest ms |\n|---|---|---|")
+    for name, find in (("anchor", hit.anchor_at), ("line", hit.curve_at), ("shape", hit.shape_at)):
+        took = []
+        for x, y in places:
+            began = time.perf_counter()
+            find(artwork, float(x) + 1.0, float(y) + 0.5, 4.0)
+            took.append(1000 * (time.perf_counter() - began))
+        print(f"| {name} | {np.median(took):.2f} | {max(took):.2f} |")
+
+
 TABLES: dict[str, Callable[[], None]] = {
     "thin": thin_table,
     "ease": ease_table,
     "sharpen": sharpen_table,
     "arc": arc_table,
+    "ink": ink_table,
+    "hit": hit_table,
 }
 
 if __name__ == "__main__":

@@ -8,7 +8,7 @@ from typing import Literal
 
 import numpy as np
 
-from sobercrow.core.arrays import following
+from sobercrow.core.arrays import F64, I64, following
 from sobercrow.core.artwork.anchors import ANCHOR, HANDLE_IN, HANDLE_OUT, NO_HANDLE_PX
 from sobercrow.core.artwork.choice import AnchorRef
 from sobercrow.core.artwork.model import Artwork, Shape
@@ -124,15 +124,33 @@ def handle_at(
 
 def curve_at(artwork: Artwork, x: float, y: float, reach_px: float) -> CurvePlace | None:
     """Return the nearest place on any curve within reach of a point."""
-    best: CurvePlace | None = None
-    for s, shape in enumerate(artwork.shapes):
-        if not _in_frame(x, y, shape.bounds(), reach_px):
-            continue
-        for c, contour in enumerate(shape.contours):
-            curve, t, away = bezier.nearest(contour.curves(), (x, y))
-            if away <= reach_px and (best is None or away < best.distance_px):
-                best = CurvePlace(s, c, curve, t, away)
-    return best
+    curves, boxes, names = _curve_table(artwork)
+    near = np.flatnonzero(
+        (boxes[:, 0] <= x + reach_px)
+        & (boxes[:, 1] <= y + reach_px)
+        & (boxes[:, 2] >= x - reach_px)
+        & (boxes[:, 3] >= y - reach_px)
+    )
+    if not len(near):
+        return None
+    found, t, away = bezier.nearest(curves[near], (x, y))
+    shape, contour, piece = names[near[found]].tolist()
+    return CurvePlace(shape, contour, piece, t, away) if away <= reach_px else None
+
+
+def _curve_table(artwork: Artwork) -> tuple[F64, F64, I64]:
+    """All curves of an artwork, the boxes of their control points, and shape, contour and piece of each."""
+
+    def work(one: Artwork) -> tuple[F64, F64, I64]:
+        contours = [(s, c, q) for s, shape in enumerate(one.shapes) for c, q in enumerate(shape.contours)]
+        every = [(s, c, contour.curves()) for s, c, contour in contours]
+        curves: F64 = np.concatenate([curves for _, _, curves in every] or [np.zeros((0, 4, 2))])
+        names = [np.column_stack([np.full((len(q), 2), (s, c)), np.arange(len(q))]) for s, c, q in every]
+        boxes = np.concatenate([curves.min(axis=1), curves.max(axis=1)], axis=1)
+        return curves, boxes, np.concatenate(names or [np.zeros((0, 3), dtype=np.int64)])
+
+    table: tuple[F64, F64, I64] = artwork.once("curves", work)
+    return table
 
 
 def nearest_on(contour: Contour, x: float, y: float) -> float:
