@@ -293,7 +293,7 @@ def seen_in_pixels(contour: Contour) -> tuple[Contour, list[AnchorRef]]:
     picture = Picture(np.repeat(grey[..., None], 3, axis=2), 300.0)
     found = trace(separate(picture, Inks(threshold=127)), Tracing()).artwork.shapes[0].contours[0]
     middle = contour.anchors[:2].mean(axis=0) + 60.0
-    reach = 0.5 * float(np.hypot(*(contour.anchors[1] - contour.anchors[0]))) + 2.5
+    reach = 0.5 * float(np.hypot(*(contour.anchors[1] - contour.anchors[0]))) + 6.0
     near = np.hypot(*(found.anchors - middle).T) <= reach
     return found, [AnchorRef(0, 0, int(k)) for k in np.flatnonzero(near)]
 

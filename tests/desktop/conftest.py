@@ -26,6 +26,7 @@ def empty_window(qtbot, tmp_path: Path, monkeypatch) -> Iterator[MainWindow]:
     window.resize(1280, 800)
     window.show()
     yield window
+    window.refine_panel.close_workers()
     window.document.close()
     window.hide()
     window.deleteLater()

@@ -10,7 +10,7 @@ import numpy as np
 from sobercrow.core.arrays import F64
 from sobercrow.core.artwork.choice import AnchorRef
 from sobercrow.core.artwork.edits import change_shapes
-from sobercrow.core.artwork.model import Artwork
+from sobercrow.core.artwork.model import Artwork, Shape
 from sobercrow.core.errors import EditError
 from sobercrow.core.geometry import bezier
 from sobercrow.core.geometry.contour import AnchorKind, Contour, directions
@@ -119,17 +119,14 @@ def with_joints(contour: Contour, places: Iterable[int]) -> Contour:
 def change_contour(artwork: Artwork, shape: int, contour: int, changed: Contour | None) -> Artwork:
     """Return the artwork with one contour replaced, or without it; a shape without contours goes."""
 
-    def change(index: int, old: object) -> object:
+    def change(index: int, old: Shape) -> Shape | None:
         if index != shape:
             return old
-        contours = list(artwork.shapes[shape].contours)
-        if changed is None:
-            del contours[contour]
-        else:
-            contours[contour] = changed
-        return replace(artwork.shapes[shape], contours=tuple(contours)) if contours else None
+        new = () if changed is None else (changed,)
+        contours = (*old.contours[:contour], *new, *old.contours[contour + 1 :])
+        return replace(old, contours=contours) if contours else None
 
-    return change_shapes(artwork, change)  # type: ignore[arg-type]
+    return change_shapes(artwork, change)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
