@@ -218,6 +218,26 @@ def test_handles_and_anchors_move_in_steps_with_shift_and_tell_how_far(refining:
     assert canvas.tool._told == ""
 
 
+def test_an_anchor_snaps_to_what_it_is_level_with_unless_ctrl_is_held(refining: MainWindow) -> None:
+    document, canvas = refining.document, refining.canvas
+    canvas.look_at(340.0, 72.0, 3.0)
+    pause(0.05)
+    start = QPoint(*map(round, canvas.camera.to_screen(340.0, 72.0, canvas.width(), canvas.height())))
+    level = document.artwork.shapes[1].contours[0].anchors[0, 1]  # 12 px higher
+    for keys, snaps in ((NO_KEYS, True), (Qt.KeyboardModifier.ControlModifier, False)):
+        end = start + QPoint(10, -35)
+        QTest.mousePress(canvas, LEFT, keys, start)
+        for k in range(1, 6):
+            QTest.mouseMove(canvas, start + (end - start) * k / 5)
+        assert "level with" in canvas.tool._told
+        QTest.mouseRelease(canvas, LEFT, keys, end)
+        moved = document.artwork.shapes[1].contours[0].anchors[1]
+        assert (moved[1] == level) is snaps
+        assert moved[1] == pytest.approx(60.4, abs=0.8)
+        document.undo()
+        wait_until_done(refining)
+
+
 @pytest.mark.parametrize("tool", ["ease", "redraw", "cut", "art-scrape"])
 def test_a_tool_with_nothing_under_it_says_what_to_do(refining: MainWindow, tool: str) -> None:
     window, canvas = refining, refining.canvas

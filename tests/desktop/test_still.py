@@ -78,6 +78,6 @@ def test_a_drag_shows_what_the_change_will_be(window: MainWindow, drag: Callable
         QTest.mouseRelease(canvas, Qt.MouseButton.LeftButton, pos=at + QPoint(24, 16))
         wait_until_done(window)
         assert document.artwork is not before
-        assert differing(dragged, anew(canvas)) < 0.002
+        assert differing(dragged, anew(canvas)) < 0.004  # the figures beside the pointer are gone
         document.undo()
         wait_until_done(window)

@@ -74,7 +74,8 @@ def test_from_a_picture_to_an_svg(window: MainWindow, drag, tmp_path: Path, monk
     # an anchor is dragged, the drag undone and redone from the keys
     ref = look_at_anchor(window)
     before = anchor_place(window, ref).copy()
-    drag(window.canvas, tuple(before), (before[0] + 6, before[1] + 3))
+    free = Qt.KeyboardModifier.ControlModifier  # it does not snap
+    drag(window.canvas, tuple(before), (before[0] + 6, before[1] + 3), free)
     wait_until_done(window)
     moved = anchor_place(window, ref).copy()
     assert np.allclose(moved - before, (6, 3), atol=0.35)

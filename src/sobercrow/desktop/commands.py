@@ -27,6 +27,8 @@ HELD_KEYS = (
     ("Q", "Peek", "While held, the cleaned drawing shows beneath the artwork."),
     ("Space", "Pan", "While held, dragging moves the view; so does the middle button."),
     ("Wheel", "Zoom", "Zooms about the pointer."),
+    ("Ctrl, Shift", "While dragging", "Ctrl lets an anchor lie anywhere, Shift keeps to steps of 45°."),
+    ("Alt", "Ring", "With the Anchors tool, held while dragging: a ring around anchors instead of a frame."),
     ("Arrow keys", "Nudge", "Move what is chosen by 0.1 mm, with Shift 1 mm, with Alt one picture pixel."),
 )
 """Keys and wheels that are no commands, for the key list."""

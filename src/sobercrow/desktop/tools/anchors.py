@@ -11,6 +11,7 @@ from PySide6.QtGui import QColor, QPainter
 from sobercrow.core.artwork import anchors, hit
 from sobercrow.core.artwork.choice import AnchorRef, Choice
 from sobercrow.core.artwork.choosing import anchors_within
+from sobercrow.core.artwork.snapping import Snap, snapped
 from sobercrow.core.artwork.stretches import Stretch, Track, contour_of, part_of, stretch_of
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.settings import px_to_mm
@@ -22,10 +23,11 @@ from sobercrow.desktop.tool import Board, Drag, Pointer, is_far
 from sobercrow.desktop.tools.anchor_marks import AnchorMarks
 from sobercrow.desktop.tools.carrying import carry, lay, preview
 from sobercrow.desktop.tools.frame import FramePulling
-from sobercrow.desktop.tools.marks import paint_grip, paint_line, paint_told
+from sobercrow.desktop.tools.marks import paint_grip, paint_hair, paint_line, paint_told
 
 GRIP_AWAY_PX = 16.0
 """The grips of a stretch lie so far beyond its ends on screen."""
+SNAP_PX = 5.0
 STEP_REACH_PX = 24.0
 """While one runs along a line, the place follows the pointer by no more than this on screen, and twice its own step."""
 
@@ -43,6 +45,7 @@ class Anchors(FramePulling):
         self._marks = AnchorMarks()
         self._kept: tuple[Contour, Stretch, Track] | None = None
         self._told = ""
+        self._snap: Snap | None = None
 
     @property
     def follows(self) -> bool:
@@ -162,24 +165,33 @@ class Anchors(FramePulling):
                 lay(board, name, whole, carried)
                 return
         elif moved:
-            away = self._way(board, start)
+            away = self._way(board, start, anchor, moved)
             yield from preview(board, start, lambda p: anchors.move_anchors(artwork, moved, *away(p)))
-            self._told = ""
+            self._told, self._snap = "", None
         if board.preview is not None:
             board.change(name, board.preview)
         elif not start.shift:
             board.choose(Choice(anchors=frozenset({anchor})))
 
-    def _way(self, board: Board, start: Pointer) -> Callable[[Pointer], tuple[float, float]]:
-        """How far the pointer has come, in steps of 45° with Shift; shown beside it in mm."""
+    def _way(
+        self, board: Board, start: Pointer, anchor: AnchorRef, moved: frozenset[AnchorRef]
+    ) -> Callable[[Pointer], tuple[float, float]]:
+        """How far the anchor taken hold of comes: snapped unless Ctrl is held, in steps of 45° with Shift."""
         artwork = board.artwork
         assert artwork is not None
         dpi = artwork.dpi
+        home = anchors.anchor_contour(artwork, anchor).anchors[anchor.anchor]
 
         def way(p: Pointer) -> tuple[float, float]:
-            x, y = stepped(start.x, start.y, p.x, p.y) if p.shift else (p.x, p.y)
-            dx, dy = x - start.x, y - start.y
-            self._told = f"{px_to_mm(dx, dpi):+.2f}, {px_to_mm(dy, dpi):+.2f} mm"
+            dx, dy = p.x - start.x, p.y - start.y
+            self._snap = None
+            if p.shift:
+                dx, dy = stepped(0.0, 0.0, dx, dy)
+            elif not p.ctrl:
+                self._snap = snapped(artwork, moved, home[0] + dx, home[1] + dy, SNAP_PX / board.camera.zoom)
+                dx, dy = self._snap.x - float(home[0]), self._snap.y - float(home[1])
+            words = "".join(f", {word}" for word in self._snap.words) if self._snap is not None else ""
+            self._told = f"{px_to_mm(dx, dpi):+.2f}, {px_to_mm(dy, dpi):+.2f} mm{words}"
             return dx, dy
 
         return way
@@ -240,6 +252,8 @@ class Anchors(FramePulling):
             painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, text)
         for place, way in self._grips(scene):
             paint_grip(painter, place, way)
+        for x0, y0, x1, y1 in self._snap.lines if self._snap is not None else ():
+            paint_hair(painter, scene, (x0, y0), (x1, y1))
         if self._told and at is not None:
             paint_told(painter, at, self._told)
         super().paint(painter, scene, at)
@@ -247,7 +261,7 @@ class Anchors(FramePulling):
     def let_go(self) -> None:
         """Forget what was being dragged."""
         super().let_go()
-        self._told = ""
+        self._told, self._snap = "", None
 
 
 def stepped(x0: float, y0: float, x: float, y: float) -> tuple[float, float]:

@@ -65,6 +65,13 @@ def paint_grip(painter: QPainter, at: QPointF, way: QPointF) -> None:
         painter.drawLine(QLineF(at - across, at + across))
 
 
+def paint_hair(painter: QPainter, scene: Scene, start: Point, end: Point) -> None:
+    """Paint the hair line that shows what a place lies level or upright with."""
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+    painter.setPen(QPen(QColor(palette().accent), 1, Qt.PenStyle.DotLine))
+    painter.drawLine(QLineF(scene.on_screen(*start), scene.on_screen(*end)))
+
+
 def paint_told(painter: QPainter, at: QPointF, text: str) -> None:
     """Paint a short text beside the pointer."""
     metrics = painter.fontMetrics()
