@@ -232,7 +232,7 @@ def test_an_anchor_snaps_to_what_it_is_level_with_unless_ctrl_is_held(refining: 
         assert "level with" in canvas.tool._told
         QTest.mouseRelease(canvas, LEFT, keys, end)
         moved = document.artwork.shapes[1].contours[0].anchors[1]
-        assert (moved[1] == level) is snaps
+        assert bool(moved[1] == level) is snaps
         assert moved[1] == pytest.approx(60.4, abs=0.8)
         document.undo()
         wait_until_done(refining)
