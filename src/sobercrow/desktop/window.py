@@ -271,6 +271,7 @@ class MainWindow(QMainWindow):
         self.clean_panel.touch.show_tool(self.tool)
         self.inks_panel.touch.show_tool(self.tool)
         self.refine_panel.options.show_tool(self.tool if self.step is Step.REFINE else "")
+        self.refine_panel.refresh()
         self.canvas.update()
 
     def set_frame(self) -> None:
