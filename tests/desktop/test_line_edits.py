@@ -13,6 +13,7 @@ from sobercrow.core.artwork.choice import AnchorRef, Choice
 from sobercrow.core.artwork.model import Artwork, Shape
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.settings import Settings
+from sobercrow.demo.make import PICTURES
 from sobercrow.demo.tour import pause, wait_until_done
 from sobercrow.desktop.history import DEEPEST, History, Moment
 from sobercrow.desktop.line_edits import EDITS, WIDE_EDITS
@@ -42,8 +43,11 @@ def desk(artwork: Artwork) -> Artwork:
 
 
 @pytest.fixture
-def refining(window: MainWindow) -> MainWindow:
+def refining(empty_window: MainWindow) -> MainWindow:
     """The window in Refine with artwork made for the purpose."""
+    window = empty_window
+    window.files.open_path(PICTURES / "tints.png")
+    wait_until_done(window)
     window.go_to(Step.REFINE)
     window.use_tool("anchors")
     window.document.refine("Take", desk(window.document.artwork))

@@ -12,7 +12,7 @@ from sobercrow.core.artwork.stretches import Stretch, Track
 from sobercrow.core.errors import EditError
 from sobercrow.core.geometry.contour import AnchorKind, Contour
 
-GLYPHS = [c for c in glyph_contours("OSU", 400) if len(c) > 4]
+GLYPHS = [c for c in glyph_contours("SU", 400) if len(c) > 4]
 
 
 def wobbly(contour: Contour, size: float, length: float) -> Contour:

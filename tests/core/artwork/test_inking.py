@@ -72,7 +72,7 @@ def test_strokes_one_after_the_other_leave_no_sliver_no_crossing_and_the_right_a
     random = np.random.default_rng(4)
     outer, *holes = sorted(glyph_contours("R", 200), key=lambda c: -abs(c.area()))
     artwork = artwork_of(Shape((outer, *holes)), *glyph_contours("g", 200))
-    for n in range(12):
+    for n in range(8):
         start = random.uniform((10, 60), (140, 210))
         points = start + np.cumsum(random.normal(0, 5, (int(random.integers(2, 20)), 2)), axis=0)
         nib = Nib(float(random.uniform(0.4, 1.5)), bool(random.integers(2)), float(random.uniform(-90, 90)))

@@ -22,7 +22,7 @@ TRIES, CAREFUL = 4, 0.93
 SQUARES_PRICE = 0.05
 """What a piece costs besides its anchor: its mean squared distance over that of the tolerance, times this."""
 LINE_SAVES = 0.02
-LINE_SLACK = 0.0008
+LINE_SLACK = 0.0001
 """A straight piece may leave a smooth place off its direction by so much: one less the cosine."""
 WIDEST_TURN_COS = -0.5
 """A piece between smooth places turns by no more than 120 degrees."""
