@@ -10,7 +10,7 @@ from sobercrow.core.arrays import F64
 from sobercrow.core.artwork.anchors import add_anchor
 from sobercrow.core.artwork.choice import AnchorRef, Choice, Edited
 from sobercrow.core.artwork.model import Artwork, Layer, Shape
-from sobercrow.core.artwork.stretches import Stretch, Track, change_contour, part_of, with_part
+from sobercrow.core.artwork.stretches import Stretch, Track, change_contour, part_of, replaced
 from sobercrow.core.errors import EditError
 from sobercrow.core.geometry import bezier
 from sobercrow.core.geometry.contour import AnchorKind, Contour, directions
@@ -116,9 +116,7 @@ def redraw(artwork: Artwork, shape: int, contour: int, points: F64, zoom: float)
     arriving = _kept(out[end], line[-1] - line[-min(9, len(line))])
     anchors = drawn_line(line, zoom, leaving, arriving)
     kinds = np.full(len(anchors), int(AnchorKind.SMOOTH), dtype=np.uint8)
-    made, begin = with_part(now, start, pieces, Contour(anchors, kinds, closed=False))
-    refs = Stretch(shape, contour, begin, len(anchors) - 1).refs(len(made))
-    return Edited(change_contour(artwork, shape, contour, made), Choice(anchors=refs))
+    return replaced(artwork, Stretch(shape, contour, start, pieces), Contour(anchors, kinds, closed=False))
 
 
 def _kept(way: F64, drawn: F64) -> F64 | None:

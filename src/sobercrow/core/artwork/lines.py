@@ -14,15 +14,7 @@ from sobercrow.core.arrays import F64
 from sobercrow.core.artwork.anchors import set_places
 from sobercrow.core.artwork.choice import AnchorRef, Choice, Edited
 from sobercrow.core.artwork.model import Artwork
-from sobercrow.core.artwork.stretches import (
-    Stretch,
-    change_contour,
-    contour_of,
-    needed_stretch,
-    part_of,
-    stretch_of,
-    with_part,
-)
+from sobercrow.core.artwork.stretches import Stretch, contour_of, needed_stretch, part_of, replaced, stretch_of
 from sobercrow.core.artwork.table import anchor_table, rows_of
 from sobercrow.core.errors import EditError
 from sobercrow.core.geometry import bezier
@@ -88,14 +80,8 @@ def straighten(artwork: Artwork, choice: Choice) -> Straightened:
         ends[:, axis] = ends[:, axis].mean()
         told = "level" if axis == 1 else "upright"
     line = Contour(np.repeat(ends[:, None], 3, axis=1), part.kinds[[0, -1]], closed=False)
-    made = _replaced(artwork, stretch, line)
+    made = replaced(artwork, stretch, line)
     return Straightened(*made, told)
-
-
-def _replaced(artwork: Artwork, stretch: Stretch, part: Contour) -> Edited:
-    made, begin = with_part(contour_of(artwork, stretch), stretch.first, stretch.pieces, part)
-    refs = Stretch(stretch.shape, stretch.contour, begin, len(part) - 1).refs(len(made))
-    return Edited(change_contour(artwork, stretch.shape, stretch.contour, made), Choice(anchors=refs))
 
 
 class Arc(NamedTuple):
@@ -189,7 +175,7 @@ def make_arc(artwork: Artwork, choice: Choice, radius_px: float | None = None, t
             arc = _of_radius(start, end, arc, radius_px)
         else:
             arc = _tangent(contour, stretch, start, end, arc)
-    return _replaced(artwork, stretch, arc_contour(start, end, arc))
+    return replaced(artwork, stretch, arc_contour(start, end, arc))
 
 
 def _three(start: F64, through: F64, end: F64) -> F64:
@@ -306,7 +292,7 @@ def space_evenly(artwork: Artwork, choice: Choice) -> Edited:
     along = along_of(drawn)
     wanted = np.linspace(0.0, along[-1], stretch.pieces + 1)[1:-1]
     at = np.interp(wanted, along, (np.arange(len(curves))[:, None] + steps).ravel())
-    return _replaced(artwork, stretch, _cut_at(part, at))
+    return replaced(artwork, stretch, _cut_at(part, at))
 
 
 def _cut_at(part: Contour, at: F64) -> Contour:

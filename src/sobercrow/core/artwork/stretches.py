@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from sobercrow.core.arrays import F64
-from sobercrow.core.artwork.choice import AnchorRef
+from sobercrow.core.artwork.choice import AnchorRef, Choice, Edited
 from sobercrow.core.artwork.edits import change_shapes
 from sobercrow.core.artwork.model import Artwork, Shape
 from sobercrow.core.errors import EditError
@@ -187,3 +187,10 @@ class Track:
         if not found:
             return None
         return found[0][1], min(len(found) - 1, count if self.closed else count - 1)
+
+
+def replaced(artwork: Artwork, stretch: Stretch, part: Contour) -> Edited:
+    """Put an open contour in the place of a stretch and choose it."""
+    made, begin = with_part(contour_of(artwork, stretch), stretch.first, stretch.pieces, part)
+    refs = Stretch(stretch.shape, stretch.contour, begin, len(part) - 1).refs(len(made))
+    return Edited(change_contour(artwork, stretch.shape, stretch.contour, made), Choice(anchors=refs))
