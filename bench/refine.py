@@ -21,12 +21,12 @@ from sobercrow.core.artwork.choice import AnchorRef, Choice
 from sobercrow.core.artwork.corners import sharpen
 from sobercrow.core.artwork.easing import Ease, ease
 from sobercrow.core.artwork.inking import Nib, add_ink, scrape_ink, swept
-from sobercrow.core.artwork.lines import arc_through
 from sobercrow.core.artwork.model import Artwork, Layer, Shape
 from sobercrow.core.artwork.stretches import Track
 from sobercrow.core.artwork.thinning import thin_out
 from sobercrow.core.errors import EditError
 from sobercrow.core.geometry import fewest
+from sobercrow.core.geometry.arcs import arc_through
 from sobercrow.core.geometry.combine import region
 from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.inks.separation import separate

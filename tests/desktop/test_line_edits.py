@@ -214,12 +214,12 @@ def test_handles_and_anchors_move_in_steps_with_shift_and_tell_how_far(refining:
     QTest.mousePress(canvas, LEFT, NO_KEYS, start)
     for k in range(1, 6):
         QTest.mouseMove(canvas, start + QPoint(12 * k, 2 * k))
-    assert canvas.tool._told.endswith(" mm")
+    assert canvas.tool.figures.told.endswith(" mm")
     QTest.mouseRelease(canvas, LEFT, Qt.KeyboardModifier.ShiftModifier, start + QPoint(60, 10))
     moved = document.artwork.shapes[1].contours[0].anchors[1]
     assert moved[1] == pytest.approx(72.0, abs=0.01)  # level, as Shift keeps it
     assert moved[0] == pytest.approx(360.0, abs=1.0)
-    assert canvas.tool._told == ""
+    assert canvas.tool.figures.told == ""
 
 
 def test_an_anchor_snaps_to_what_it_is_level_with_unless_ctrl_is_held(refining: MainWindow) -> None:
@@ -233,7 +233,7 @@ def test_an_anchor_snaps_to_what_it_is_level_with_unless_ctrl_is_held(refining: 
         QTest.mousePress(canvas, LEFT, keys, start)
         for k in range(1, 6):
             QTest.mouseMove(canvas, start + (end - start) * k / 5)
-        assert "level with" in canvas.tool._told
+        assert "level with" in canvas.tool.figures.told
         QTest.mouseRelease(canvas, LEFT, keys, end)
         moved = document.artwork.shapes[1].contours[0].anchors[1]
         assert bool(moved[1] == level) is snaps

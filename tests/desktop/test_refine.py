@@ -84,7 +84,7 @@ def test_from_a_traced_word_to_a_finished_one_and_back(anchors: MainWindow, tmp_
     assert chosen == {AnchorRef(s, c, first + k) for k in (1, 2)}
     assert window.refine_panel.chosen.text().startswith("Stretch of 2 anchors, ")
     tool = window.canvas.tool
-    grip = tool._grips(window.canvas.scene())[1][0].toPoint()
+    grip = tool.ends.places(window.canvas.scene())[1][0].toPoint()
     QTest.mousePress(window.canvas, LEFT, NO_KEYS, grip)
     for point in line[12 * 2 + 8 : 12 * (pieces - 1) + 6]:
         QTest.mouseMove(window.canvas, at(window, *point))

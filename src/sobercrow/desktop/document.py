@@ -11,9 +11,11 @@ from typing import Any
 from PySide6.QtCore import QObject, Signal
 
 from sobercrow.core.artwork.choice import AnchorRef, Choice, Edited
+from sobercrow.core.artwork.edits import freed
 from sobercrow.core.artwork.handwork import Handwork, handwork_of, with_handwork
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.artwork.proofs import MOST_PROOFS, Proof, next_name
+from sobercrow.core.artwork.snapping import Guide
 from sobercrow.core.artwork.table import anchor_table, rows_of
 from sobercrow.core.cleanup.check import Finding
 from sobercrow.core.cleanup.clean import same_place
@@ -93,7 +95,9 @@ class Document(QObject):
         """Return what writes the project as it is now to a file; it may be called from any thread."""
         assert self.source is not None
         state = self.state
-        project = Project(self._data, self.source.name, state.settings, state.refined, state.handwork, state.proofs)
+        project = Project(
+            self._data, self.source.name, state.settings, state.refined, state.handwork, state.proofs, state.guides
+        )
         return partial(write_project, project, self.artwork, path)
 
     def export_svg(self, path: Path) -> None:
@@ -154,6 +158,10 @@ class Document(QObject):
         if self.state.handwork is not None:
             self._change("Release handwork", replace(self.state, refined=None, handwork=None), None)
 
+    def set_guides(self, name: str, guides: tuple[Guide, ...]) -> None:
+        """Lay other guides across the drawing."""
+        self._change(name, replace(self.state, guides=guides), None)
+
     def keep_proof(self) -> None:
         """Keep the present result as a proof; tell if there are too many or it is not there yet."""
         presentation, state = self.presentation, self.state
@@ -188,7 +196,10 @@ class Document(QObject):
 
     def refine(self, name: str, artwork: Artwork, merge: str | None = None, choice: Choice | None = None) -> None:
         """Take edited artwork as one named change, and what is chosen after it, if that is something else."""
+        before = self.artwork
         self._change(name, replace(self.state, refined=artwork), merge, choice)
+        if before is not None and (told := freed(before, artwork)):
+            self.said.emit(told)
 
     def edit(
         self, name: str, function: Callable[..., Artwork | Edited], *arguments: Any, merge: str | None = None
@@ -201,8 +212,10 @@ class Document(QObject):
         except EditError as fault:
             self.failed.emit(str(fault))
             return
-        artwork, choice = made if isinstance(made, Edited) else (made, None)
+        artwork, choice, told = made if isinstance(made, Edited) else (made, None, "")
         self.refine(name, artwork, merge, choice)
+        if told:
+            self.said.emit(told)
 
     def _change(self, name: str, state: State, merge: str | None, choice: Choice | None = None) -> None:
         self._history.note(name, Moment(self.state, self.choice), merge)

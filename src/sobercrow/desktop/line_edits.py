@@ -49,11 +49,6 @@ class LineEdit:
         return len(choice.anchors) >= self.least_anchors
 
 
-def _straight(artwork: Artwork, choice: Choice, _dials: LineDials) -> Edited:
-    made = lines.straighten(artwork, choice)
-    return Edited(made.artwork, made.choice)
-
-
 def _eased(artwork: Artwork, choice: Choice, _dials: LineDials) -> Edited:
     return Edited(ease_stretch(artwork, needed_stretch(artwork, choice.anchors), Ease()).artwork, Choice())
 
@@ -117,7 +112,7 @@ EDITS: tuple[LineEdit, ...] = (
         "straight",
         "Straight",
         "The stretch becomes one line, level or upright if it nearly is.",
-        _straight,
+        lambda artwork, choice, _dials: lines.straighten(artwork, choice),
         2,
         ("Shift+L",),
         starts_group=True,

@@ -11,6 +11,7 @@ from PySide6.QtGui import QPainter
 from sobercrow.core.artwork.choice import Choice
 from sobercrow.core.artwork.hit import artwork_box
 from sobercrow.core.artwork.model import Artwork
+from sobercrow.core.artwork.snapping import Guide
 from sobercrow.core.cleanup.sheet import SheetMap
 from sobercrow.desktop import tokens
 from sobercrow.desktop.camera import Camera
@@ -65,6 +66,7 @@ class Scene:
     moving: bool = False
     lifted: Lifted | None = None
     is_raw: bool = False
+    guides: tuple[Guide, ...] = ()
 
     @property
     def base(self) -> Artwork:

@@ -8,6 +8,7 @@ from pathlib import Path
 from sobercrow.core.artwork.handwork import Handwork
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.artwork.proofs import Proof
+from sobercrow.core.artwork.snapping import Guide
 from sobercrow.core.formats.project import SUFFIX, read_project
 from sobercrow.core.picture.decode import decode_picture, read_bytes
 from sobercrow.core.picture.picture import Picture
@@ -16,12 +17,13 @@ from sobercrow.core.settings import Settings
 
 @dataclass(frozen=True, slots=True)
 class State:
-    """What undo brings back: settings, the artwork refined by hand, handwork kept from before, and the proofs."""
+    """What undo brings back: settings, the artwork refined by hand, handwork kept from before, proofs and guides."""
 
     settings: Settings
     refined: Artwork | None = None
     handwork: Handwork | None = None
     proofs: tuple[Proof, ...] = ()
+    guides: tuple[Guide, ...] = ()
 
 
 def told_of(handwork: Handwork) -> str:
@@ -51,7 +53,7 @@ def read_document(path: Path, recovered: bool = False) -> Opened:
         return Opened(
             picture,
             project.source,
-            State(project.settings, project.refined, project.handwork, project.proofs),
+            State(project.settings, project.refined, project.handwork, project.proofs, project.guides),
             path,
             recovered,
         )

@@ -11,6 +11,7 @@ from PySide6.QtGui import QPainter
 
 from sobercrow.core.artwork.choice import Choice, Edited
 from sobercrow.core.artwork.model import Artwork
+from sobercrow.core.artwork.snapping import Guide
 from sobercrow.desktop import tokens
 from sobercrow.desktop.camera import Camera
 from sobercrow.desktop.scene import Lifted, Scene
@@ -21,8 +22,8 @@ from sobercrow.desktop.steps import Step
 class Pointer:
     """One event of the pointer: where on screen and in the picture, which keys are held, whether it was let go.
 
-    `key` names a key pressed while something is dragged, such as Enter or Backspace; the place is then where the
-    pointer was last.
+    `key` names a key pressed while something is dragged, such as Enter or Backspace, and `text` a digit that was typed;
+    the place is then where the pointer was last.
     """
 
     at: QPointF
@@ -35,6 +36,7 @@ class Pointer:
     double: bool = False
     pressed: bool = False
     key: Qt.Key | None = None
+    text: str = ""
 
 
 Drag = Generator[None, Pointer, None]
@@ -59,6 +61,10 @@ class Board(Protocol):
         """Where the view looks."""
 
     @property
+    def guides(self) -> tuple[Guide, ...]:
+        """The guides that lie across the drawing."""
+
+    @property
     def seam(self) -> float | None:
         """Where the seam is, as a share of the width; None without one."""
 
@@ -80,6 +86,9 @@ class Board(Protocol):
     def show(self, artwork: Artwork | None) -> None:
         """Show artwork as it would become; None shows it as it is."""
 
+    def clear(self) -> None:
+        """Show everything as it is."""
+
     def lift(self, shapes: frozenset[int], dx: float, dy: float) -> None:
         """Show shapes carried elsewhere, in picture pixels; nothing of them is worked out before they are laid."""
 
@@ -94,6 +103,9 @@ class Board(Protocol):
 
     def say(self, sentence: str) -> None:
         """Say what was done."""
+
+    def set_guides(self, name: str, guides: tuple[Guide, ...]) -> None:
+        """Lay other guides across the drawing, as one named change."""
 
     def set_seam(self, share: float | None) -> None:
         """Put the seam at a share of the width of the view, or put it away."""

@@ -223,7 +223,7 @@ class MainWindow(QMainWindow):
         self.canvas.whole_sheet = cast(CropEdges, self.standing["crop-edges"]).active = step is Step.CLEAN_UP
         self.tool_bar.show_step(step)
         if entered:
-            self.canvas.end_drag()
+            self.canvas.drag.give_up()
             self.corners.end()
             self.inks_panel.specks.forget()
             self.in_hand.pop(Step.BRING_IN, None)  # measuring is over once one has gone elsewhere
@@ -256,7 +256,7 @@ class MainWindow(QMainWindow):
         step = self.tools[name].step
         if name != self.in_hand.get(step):
             self.document.choose()
-        self.canvas.end_drag()
+        self.canvas.drag.give_up()
         self.go_to(step)
         self.in_hand[step] = name
         if name == "measure":
@@ -370,7 +370,7 @@ class MainWindow(QMainWindow):
             return
         if event.key() == Qt.Key.Key_Escape and self.stage.currentWidget() is self.sheet:
             self.show_sheet(False)
-        elif event.key() == Qt.Key.Key_Escape and not self.canvas.end_drag():
+        elif event.key() == Qt.Key.Key_Escape and not self.canvas.drag.give_up():
             self.corners.cancel()
             return
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):

@@ -13,8 +13,9 @@ from scipy.optimize import least_squares
 from drawings import artwork_of, distance, glyph_contours
 from sobercrow.core.artwork.choice import AnchorRef, Choice
 from sobercrow.core.artwork.corners import round_corners, sharpen
-from sobercrow.core.artwork.lines import By, Way, align, arc_through, make_arc, space_evenly, straighten
+from sobercrow.core.artwork.lines import By, Way, align, make_arc, space_evenly, straighten
 from sobercrow.core.errors import EditError
+from sobercrow.core.geometry.arcs import arc_through, arcs_of
 from sobercrow.core.geometry.contour import AnchorKind, Contour
 
 
@@ -38,7 +39,10 @@ def test_a_rounded_wedge_is_sharpened_to_its_tip(degrees: float, radius: float) 
     ends = [(60 * math.cos(half), 60 * math.sin(half)), (60 * math.cos(half), -60 * math.sin(half))]
     wedge = polygon((0, 0), *ends)
     rounded = round_corners(artwork_of(wedge), chosen(0), radius)
-    assert len(rounded.choice.anchors) == 2
+    contour = rounded.artwork.shapes[0].contours[0]
+    (first, *_), pieces = sorted(ref.anchor for ref in rounded.choice.anchors), len(rounded.choice.anchors) - 1
+    (count, arc), *_ = arcs_of(contour.curves()[first : first + pieces])
+    assert (count, arc.radius) == (pieces, pytest.approx(radius)), "one circular arc, in as few pieces as it needs"
     # the arc is that of Shapely's opening by a disc, but for the corners left sharp
     drawn = outline(rounded.artwork.shapes[0].contours[0])
     opened = shapely.Polygon(wedge.anchors).buffer(-radius).buffer(radius, quad_segs=64)
@@ -126,9 +130,9 @@ def test_a_stretch_becomes_straight_and_level_if_it_nearly_is() -> None:
     line = polygon((0, 0), (10, 3), (20, -2), (40, 1), (60, 30), closed=False)
     made = straighten(artwork_of(line), chosen(0, 1, 2, 3))
     contour = made.artwork.shapes[0].contours[0]
-    assert made.told == "level"
+    assert made.told == "The stretch is straight and level now."
     assert contour.anchors.tolist() == [[0, 0.5], [40, 0.5], [60, 30]]
-    assert straighten(artwork_of(line), chosen(3, 4)).told == "at 55.4°"
+    assert straighten(artwork_of(line), chosen(3, 4)).told == "The stretch is straight at 124.6°."
 
 
 @pytest.mark.parametrize(("by", "at"), [(By.MEAN, 2.0), (By.FIRST, 1.0), (By.LAST, 3.0)])

@@ -42,7 +42,7 @@ def anchor_contour(artwork: Artwork, ref: AnchorRef) -> Contour:
     return contour
 
 
-def _change_contours(
+def change_contours(
     artwork: Artwork, refs: Iterable[AnchorRef], change: Callable[[Contour, list[int]], Contour | None]
 ) -> Artwork:
     """Apply `change` to each contour with the places of its anchors among `refs`.
@@ -88,7 +88,7 @@ def move_anchors(artwork: Artwork, refs: Iterable[AnchorRef], dx_px: float, dy_p
         points[places] += (dx_px, dy_px)
         return replace(contour, points=points, form=None)
 
-    return _change_contours(artwork, refs, change)
+    return change_contours(artwork, refs, change)
 
 
 def set_places(artwork: Artwork, places: Mapping[AnchorRef, F64]) -> Artwork:
@@ -105,7 +105,7 @@ def set_places(artwork: Artwork, places: Mapping[AnchorRef, F64]) -> Artwork:
 
     for shape, index in sorted({(ref.shape, ref.contour) for ref in places}):
         own = [ref for ref in places if (ref.shape, ref.contour) == (shape, index)]
-        artwork = _change_contours(artwork, own, change_of(shape, index))
+        artwork = change_contours(artwork, own, change_of(shape, index))
     return artwork
 
 
@@ -127,7 +127,7 @@ def move_handle(artwork: Artwork, ref: AnchorRef, side: Side, x: float, y: float
                 points[place, other] = anchor - arm / size * length
         return replace(contour, points=points, form=None)
 
-    return _change_contours(artwork, [ref], change)
+    return change_contours(artwork, [ref], change)
 
 
 def add_anchor(artwork: Artwork, shape: int, contour: int, curve: int, t: float) -> tuple[Artwork, AnchorRef]:
@@ -160,7 +160,7 @@ def add_anchor(artwork: Artwork, shape: int, contour: int, curve: int, t: float)
     place = curve + 1
     new = Contour(np.insert(points, place, fresh, axis=0), np.insert(kinds, place, kind), old.closed)
     ref = AnchorRef(shape, contour, curve)
-    return _change_contours(artwork, [ref], lambda _c, _p: new), AnchorRef(shape, contour, place)
+    return change_contours(artwork, [ref], lambda _c, _p: new), AnchorRef(shape, contour, place)
 
 
 def delete_anchors(artwork: Artwork, refs: Iterable[AnchorRef], hold_form: bool = True) -> Edited:
@@ -184,7 +184,7 @@ def delete_anchors(artwork: Artwork, refs: Iterable[AnchorRef], hold_form: bool 
                         kinds[place] = AnchorKind.SMOOTH if kinds[place] == AnchorKind.EVEN else kinds[place]
         return Contour(points[keep], kinds[keep], contour.closed)
 
-    return Edited(_change_contours(artwork, refs, change), Choice())
+    return Edited(change_contours(artwork, refs, change), Choice())
 
 
 def _one_curve(contour: Contour, first: int, count: int) -> F64:
@@ -238,7 +238,7 @@ def set_kind(artwork: Artwork, refs: Iterable[AnchorRef], kind: AnchorKind) -> A
                 points[place] = _aligned(contour, place, even=kind == AnchorKind.EVEN)
         return Contour(points, kinds, contour.closed)
 
-    return _change_contours(artwork, refs, change)
+    return change_contours(artwork, refs, change)
 
 
 def _aligned(contour: Contour, place: int, even: bool) -> F64:

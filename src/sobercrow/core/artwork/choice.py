@@ -29,7 +29,8 @@ class Choice:
 
 
 class Edited(NamedTuple):
-    """An artwork after an edit, and what is chosen in it then."""
+    """An artwork after an edit, what is chosen in it then, and one sentence if something is to be told of it."""
 
     artwork: Artwork
     choice: Choice
+    told: str = ""

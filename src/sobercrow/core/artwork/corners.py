@@ -13,8 +13,10 @@ from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.artwork.stretches import Stretch, change_contour, contour_of
 from sobercrow.core.errors import EditError
 from sobercrow.core.geometry import bezier
+from sobercrow.core.geometry.arcs import Arc, arc_contour, arm_of
 from sobercrow.core.geometry.contour import AnchorKind, Contour, directions
 from sobercrow.core.geometry.fit import fit_cubic
+from sobercrow.core.geometry.polygon import along_of
 
 READ_PX = 12.0
 """The sides of a corner are read over so much of them beyond the rounding, or less where they are shorter."""
@@ -260,11 +262,11 @@ def _rounded(contour: Contour, places: list[int], radius_px: float) -> tuple[Con
         arriving = curves[k - 1] if (k > 0 or contour.closed) else None
         leaving = curves[k] if k < len(curves) else None
         if k in cut and arriving is not None and leaving is not None:
-            start, end = arriving[3], leaving[0]
-            first, second = _arc_handles(start, _end_way(arriving), end, _start_way(leaving))
-            arcs += [len(points), len(points) + 1]
-            points += [np.array([arriving[2], start, first]), np.array([second, end, leaving[1]])]
-            kinds += [int(AnchorKind.SMOOTH)] * 2
+            bent = _bent(arriving[3], _end_way(arriving), leaving[0], _start_way(leaving))
+            bent[0, 0], bent[-1, 2] = arriving[2], leaving[1]
+            arcs += range(len(points), len(points) + len(bent))
+            points += list(bent)
+            kinds += [int(AnchorKind.SMOOTH)] * len(bent)
             continue
         here = contour.points[k].copy()
         if arriving is not None:
@@ -278,11 +280,17 @@ def _rounded(contour: Contour, places: list[int], radius_px: float) -> tuple[Con
 
 def _share_at(curve: F64, length_px: float, from_end: bool) -> float:
     """The parameter at which so much of a curve is left before its end, or passed from its start."""
-    t = np.linspace(0.0, 1.0, 65)
-    drawn = bezier.evaluate(curve, t)
-    along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(drawn, axis=0).T))])
-    wanted = along[-1] - length_px if from_end else length_px
-    return float(np.interp(wanted, along, t))
+    steps = np.linspace(0.0, 1.0, 65)
+    along = along_of(bezier.evaluate(curve, steps))
+    whole = float(bezier.lengths(curve[None])[0])
+    wanted = whole - length_px if from_end else length_px
+    t = float(np.interp(wanted * along[-1] / whole, along, steps))
+    for _ in range(4):  # to the last digit, by Newton's method
+        speed = float(np.hypot(*bezier.derivative(curve, np.array([t]))[0]))
+        if not 0.0 < t < 1.0 or speed < 1e-9:
+            break
+        t = min(max(t - (float(bezier.lengths(bezier.split(curve, t)[0][None])[0]) - wanted) / speed, 0.0), 1.0)
+    return t
 
 
 def _end_way(curve: F64) -> F64:
@@ -295,10 +303,21 @@ def _start_way(curve: F64) -> F64:
     return np.asarray(way / max(float(np.hypot(*way)), 1e-12))
 
 
-def _arc_handles(start: F64, leaving: F64, end: F64, arriving: F64) -> tuple[F64, F64]:
-    """The handles of one cubic that is nearest to a circular arc (Goldapp 1991): 4/3 tan(turn / 4) radii long."""
-    turn = math.acos(float(np.clip(leaving @ arriving, -1.0, 1.0)))
-    chord = float(np.hypot(*(end - start)))
-    radius = chord / (2.0 * math.sin(0.5 * turn)) if turn > 1e-6 else 0.0
-    arm = 4.0 / 3.0 * math.tan(0.25 * turn) * radius if turn > 1e-6 else chord / 3.0
-    return start + arm * leaving, end - arm * arriving
+def _bent(start: F64, leaving: F64, end: F64, arriving: F64) -> F64:
+    """The anchors of a circular arc that leaves one place in a direction for another, (n, 3, 2).
+
+    Where both ways do not lie evenly to the chord, as with curved sides, the last handle lies along the arriving one.
+    """
+    chord = end - start
+    turn = math.atan2(leaving[0] * arriving[1] - leaving[1] * arriving[0], float(leaving @ arriving))
+    length = float(np.hypot(*chord))
+    if abs(turn) < 1e-6:
+        arm = length / 3.0
+        return np.array([[start, start, start + arm * leaving], [end - arm * arriving, end, end]])
+    radius = length / (2.0 * math.sin(0.5 * abs(turn)))
+    across = np.array((-chord[1], chord[0])) / length
+    middle = 0.5 * (start + end) + math.copysign(radius * math.cos(0.5 * turn), turn) * across
+    points = arc_contour(start, end, Arc(middle, radius, turn)).points.copy()
+    arm = arm_of(abs(turn) / (len(points) - 1), radius)
+    points[0, 2], points[-1, 0] = start + arm * leaving, end - arm * arriving
+    return points

@@ -11,6 +11,7 @@ from dataclasses import replace
 from sobercrow.core.artwork.choice import Choice, Edited
 from sobercrow.core.artwork.model import Artwork, Shape
 from sobercrow.core.errors import EditError
+from sobercrow.core.geometry.forms import kind_of
 
 
 def change_shapes(artwork: Artwork, change: Callable[[int, Shape], Shape | None]) -> Artwork:
@@ -52,3 +53,20 @@ def move_shapes(artwork: Artwork, shapes: Iterable[int], dx_px: float, dy_px: fl
     """Return the artwork with some shapes moved; raise `EditError` as above."""
     chosen = _checked(artwork, shapes)
     return change_shapes(artwork, lambda index, shape: shape.moved(dx_px, dy_px) if index in chosen else shape)
+
+
+def freed(before: Artwork, after: Artwork) -> str:
+    """Say which true shapes an edit has made free, for their anchors changed; nothing if none."""
+    if len(before.shapes) != len(after.shapes):
+        return ""
+    lost = [
+        kind_of(old.form)
+        for one, other in zip(before.shapes, after.shapes, strict=True)
+        if one is not other and len(one.contours) == len(other.contours)
+        for old, new in zip(one.contours, other.contours, strict=True)
+        if old.form is not None and new.form is None
+    ]
+    if not lost:
+        return ""
+    what = f"The {lost[0]} is" if len(lost) == 1 else f"{len(lost)} true shapes are"
+    return f"{what} free now, for the anchors changed."

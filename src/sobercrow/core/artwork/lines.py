@@ -6,7 +6,6 @@ import math
 from collections.abc import Collection
 from enum import StrEnum
 from itertools import pairwise
-from typing import NamedTuple
 
 import numpy as np
 
@@ -18,18 +17,15 @@ from sobercrow.core.artwork.stretches import Stretch, contour_of, needed_stretch
 from sobercrow.core.artwork.table import anchor_table, rows_of
 from sobercrow.core.errors import EditError
 from sobercrow.core.geometry import bezier
+from sobercrow.core.geometry.arcs import Arc, arc_contour, arc_of_radius, arc_through
 from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.geometry.fit import fit_cubic
-from sobercrow.core.geometry.forms import fit_circle, off_level
+from sobercrow.core.geometry.forms import off_level
 from sobercrow.core.geometry.polygon import along_of
 
 NEARLY_LEVEL_DEG = 2.0
 """A line within so many degrees of level or upright becomes exactly so."""
 SPACING_PX = 0.25
-FLAT = 2e-3
-"""An arc that bows by a smaller share of its chord than this is a line."""
-WIDEST_PIECE = 0.5 * math.pi + 1e-9
-"""One cubic stands for a quarter of a circle at most: 0.03 % of its radius off (Goldapp 1991)."""
 TANGENT_DEG = 12.0
 """An arc becomes tangent to what comes before or after it if it is within so many degrees of it."""
 
@@ -49,16 +45,8 @@ class By(StrEnum):
     LAST = "last"
 
 
-class Straightened(NamedTuple):
-    """What became of a stretch made straight: level, upright, or at an angle."""
-
-    artwork: Artwork
-    choice: Choice
-    told: str
-
-
-def straighten(artwork: Artwork, choice: Choice) -> Straightened:
-    """Make the chosen stretch one straight line, level or upright where it is within 2° of it.
+def straighten(artwork: Artwork, choice: Choice) -> Edited:
+    """Make the chosen stretch one straight line, level or upright where it is within 2° of it, which it tells.
 
     Raises
     ------
@@ -74,87 +62,21 @@ def straighten(artwork: Artwork, choice: Choice) -> Straightened:
     dx, dy = ends[1] - ends[0]
     angle = math.degrees(math.atan2(dy, dx))
     off = off_level(angle)
-    told = f"at {angle % 180.0:.1f}°"
+    told = f"at {-angle % 180.0:.1f}°"
     if abs(off) <= NEARLY_LEVEL_DEG:
         axis = 1 if abs(dx) > abs(dy) else 0
         ends[:, axis] = ends[:, axis].mean()
-        told = "level" if axis == 1 else "upright"
+        told = "and level now" if axis == 1 else "and upright now"
     line = Contour(np.repeat(ends[:, None], 3, axis=1), part.kinds[[0, -1]], closed=False)
     made = replaced(artwork, stretch, line)
-    return Straightened(*made, told)
-
-
-class Arc(NamedTuple):
-    """A circular arc from one point to another: its middle, radius, and how far it turns, clockwise positive, rad."""
-
-    middle: F64
-    radius: float
-    turn: float
-
-
-def arc_through(points: F64) -> Arc:
-    """Return the arc from the first to the last of points (n, 2) that runs nearest to those between.
-
-    Least squares of the distances from a circle through both ends: its middle lies on the line half-way between them,
-    and Newton's method finds where, begun at the circle nearest to all points (Taubin 1991).
-
-    Raises
-    ------
-    EditError
-        If they lie on a straight line.
-    """
-    start, end = points[0], points[-1]
-    half = 0.5 * (end - start)
-    chord = float(np.hypot(*half))
-    if chord < 1e-6:
-        raise EditError("An arc needs two ends; a whole contour is made round as a true shape.")
-    u = half / chord
-    across = np.array((-u[1], u[0]))
-    origin = start + half
-    x, y = (points - origin) @ u, (points - origin) @ across
-    bow = float(y[np.abs(y).argmax()])
-    if abs(bow) < FLAT * 2.0 * chord:
-        raise EditError("This stretch is straight; an arc through it has no radius. Make it straight instead.")
-    free, _ = fit_circle(points)
-    h = float((np.array((free.x, free.y)) - origin) @ across)
-    if abs(h) > 50.0 * chord or not math.isfinite(h):
-        h = (bow * bow - chord * chord) / (2.0 * bow)
-    for _ in range(30):
-        away = np.hypot(x, y - h)
-        radius = math.hypot(chord, h)
-        off = away - radius
-        slope = -(y - h) / np.maximum(away, 1e-12) - h / radius
-        step = float((off @ slope) / max(float(slope @ slope), 1e-12))
-        h -= step
-        if abs(step) < 1e-10 * (1.0 + abs(h)):
-            break
-    middle = origin + h * across
-    radius = math.hypot(chord, h)
-    first = math.atan2(*(start - middle)[::-1])
-    swept = np.unwrap(np.arctan2(points[:, 1] - middle[1], points[:, 0] - middle[0])) - first
-    return Arc(middle, radius, float(swept[-1]))
-
-
-def arc_contour(start: F64, end: F64, arc: Arc) -> Contour:
-    """Return an arc as an open contour, a smooth anchor every quarter at most."""
-    count = max(1, math.ceil(abs(arc.turn) / WIDEST_PIECE))
-    first = math.atan2(*(start - arc.middle)[::-1])
-    angles = first + np.linspace(0.0, arc.turn, count + 1)
-    ray = np.column_stack([np.cos(angles), np.sin(angles)])
-    at = arc.middle + arc.radius * ray
-    at[0], at[-1] = start, end
-    arm = 4.0 / 3.0 * math.tan(arc.turn / count / 4.0) * arc.radius
-    way = arm * np.column_stack([-ray[:, 1], ray[:, 0]])
-    points = np.stack([at - way, at, at + way], axis=1)
-    points[0, 0], points[-1, 2] = points[0, 1], points[-1, 1]
-    return Contour(points, np.full(count + 1, int(AnchorKind.SMOOTH), dtype=np.uint8), closed=False)
+    return made._replace(told=f"The stretch is straight {told}.")
 
 
 def make_arc(artwork: Artwork, choice: Choice, radius_px: float | None = None, through: F64 | None = None) -> Edited:
     """Make the chosen stretch one circular arc between its ends.
 
     It runs nearest to the stretch, and is tangent to what comes before or after where that asks for a turn of no more
-    than 12°; or it has a given radius, or goes through a point, which also says on which side it bows.
+    than 12°; or it goes through a point, on the side of that. With a radius given it has that, and bows as it would.
 
     Raises
     ------
@@ -167,34 +89,13 @@ def make_arc(artwork: Artwork, choice: Choice, radius_px: float | None = None, t
         raise EditError("A whole contour cannot be one arc; choose a stretch of it.")
     part = part_of(contour, stretch.first, stretch.pieces)
     start, end = part.anchors[0], part.anchors[-1]
-    if through is not None:
-        arc = arc_through(_three(start, np.asarray(through, dtype=np.float64), end))
-    else:
-        arc = arc_through(part.sampled(SPACING_PX))
-        if radius_px is not None:
-            arc = _of_radius(start, end, arc, radius_px)
-        else:
-            arc = _tangent(contour, stretch, start, end, arc)
+    drawn = part.sampled(SPACING_PX) if through is None else np.array([start, through, end])
+    arc = arc_through(drawn)
+    if radius_px is not None:
+        arc = arc_of_radius(start, end, arc, radius_px)
+    elif through is None:
+        arc = _tangent(contour, stretch, start, end, arc)
     return replaced(artwork, stretch, arc_contour(start, end, arc))
-
-
-def _three(start: F64, through: F64, end: F64) -> F64:
-    return np.array([start, through, end])
-
-
-def _of_radius(start: F64, end: F64, like: Arc, radius_px: float) -> Arc:
-    """The arc of a radius between two ends that bows to the same side, and is long if the other was."""
-    half = 0.5 * (end - start)
-    chord = float(np.hypot(*half))
-    if radius_px < chord:
-        raise EditError(f"The radius must be at least half of what the ends are apart: {chord:.2f} px.")
-    u = half / chord
-    across = np.array((-u[1], u[0]))
-    side = math.copysign(1.0, like.turn) * (1.0 if abs(like.turn) <= math.pi else -1.0)
-    middle = start + half + side * math.sqrt(max(radius_px**2 - chord**2, 0.0)) * across
-    small = 2.0 * math.asin(min(chord / radius_px, 1.0))
-    turn = small if abs(like.turn) <= math.pi else 2.0 * math.pi - small
-    return Arc(middle, radius_px, math.copysign(turn, like.turn))
 
 
 def _tangent(contour: Contour, stretch: Stretch, start: F64, end: F64, arc: Arc) -> Arc:

@@ -1,17 +1,36 @@
-"""Where a dragged anchor would rather lie: on others, level or upright with them, at middles of circles."""
+"""Where what is dragged would rather lie: on anchors and guides, level or upright with them, at middles of circles."""
 
 from __future__ import annotations
 
+import math
 from collections.abc import Collection
 from dataclasses import dataclass
+from enum import StrEnum
 
 import numpy as np
 
-from sobercrow.core.arrays import F64
+from sobercrow.core.arrays import F64, I64
 from sobercrow.core.artwork.choice import AnchorRef
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.artwork.table import anchor_table, rows_of
+from sobercrow.core.geometry import bezier
+from sobercrow.core.geometry.contour import directions
 from sobercrow.core.geometry.forms import Ellipse
+
+
+class Lies(StrEnum):
+    """Which way a guide lies."""
+
+    LEVEL = "level"
+    UPRIGHT = "upright"
+
+
+@dataclass(frozen=True, slots=True)
+class Guide:
+    """A line across everything, level or upright, so many px down or across."""
+
+    lies: Lies
+    at: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,35 +43,75 @@ class Snap:
     lines: tuple[tuple[float, float, float, float], ...] = ()
 
 
-def snapped(artwork: Artwork, moved: Collection[AnchorRef], x: float, y: float, reach_px: float) -> Snap:
-    """Return where a dragged anchor comes to lie; `moved` are those that go along, which nothing is snapped to."""
-    table = anchor_table(artwork)
-    still = np.ones(len(table.kinds), dtype=np.bool_)
-    still[rows_of(artwork, frozenset(moved))] = False
-    places: F64 = table.points[still, 1]
-    circles = _of_circles(artwork)
-    for others, word in ((places, "on an anchor"), (circles[:, :2], "")):
-        if len(others):
-            away = np.hypot(*(others - (x, y)).T)
-            k = int(away.argmin())
-            if away[k] <= reach_px:
-                named = word or ("middle of circle" if circles[k, 2] else "quadrant of circle")
-                return Snap(float(others[k, 0]), float(others[k, 1]), (named,))
-    every = np.concatenate([places, circles[:, :2]])
+LAIN_LEVEL_WITH, ANCHOR, MIDDLE, QUADRANT = range(4)
+WORDS = ("", "on an anchor", "middle of circle", "quadrant of circle")
+
+
+def snapped(
+    artwork: Artwork, moved: Collection[AnchorRef], x: float, y: float, reach_px: float, guides: Collection[Guide] = ()
+) -> Snap:
+    """Return where a dragged anchor comes to lie; `moved` are those that go along, which nothing is snapped to.
+
+    Anchors and middles and quadrants of circles draw it onto them; else it lies level or upright with those, with the
+    tops and bottoms of curves, or on guides.
+    """
+    places, words_at = _targets(artwork, moved)
+    away = np.where(words_at == LAIN_LEVEL_WITH, np.inf, np.hypot(*(places - (x, y)).T))
+    if len(away) and away.min() <= reach_px:
+        k = int(away.argmin())
+        x, y = places[k].tolist()
+        return Snap(x, y, (WORDS[words_at[k]],))
     words, lines, at = [], [], [x, y]
-    for axis, word in ((1, "level with"), (0, "upright with")):
-        if not len(every):
-            break
-        off = np.abs(every[:, axis] - (x, y)[axis])
+    for axis, lies in ((1, Lies.LEVEL), (0, Lies.UPRIGHT)):
+        own = [guide.at for guide in guides if guide.lies is lies]
+        nearest = min(own, key=lambda place: abs(place - (x, y)[axis]), default=math.inf)
+        if abs(nearest - (x, y)[axis]) <= reach_px:
+            at[axis] = nearest
+            words.append("on a guide")
+            continue
+        if not len(places):
+            continue
+        off = np.abs(places[:, axis] - (x, y)[axis])
         # of those as near, the one that is nearest along the line
         near = np.flatnonzero(off <= min(reach_px, float(off.min()) + 1e-9))
         if len(near):
-            k = near[np.abs(every[near, 1 - axis] - (x, y)[1 - axis]).argmin()]
-            at[axis] = float(every[k, axis])
-            words.append(word)
+            k = near[np.abs(places[near, 1 - axis] - (x, y)[1 - axis]).argmin()]
+            at[axis] = float(places[k, axis])
+            words.append(f"{lies.value} with")
             lines.append(k)
-    ends = tuple((at[0], at[1], float(every[k, 0]), float(every[k, 1])) for k in lines)
+    ends = tuple((at[0], at[1], *places[k].tolist()) for k in lines)
     return Snap(at[0], at[1], tuple(words), ends)
+
+
+def snapped_handle(artwork: Artwork, ref: AnchorRef, side: int, x: float, y: float, reach_px: float) -> Snap:
+    """Return where a dragged handle comes to lie: in line with the other side of its anchor, level, or upright."""
+    contour = artwork.shapes[ref.shape].contours[ref.contour]
+    anchor = contour.anchors[ref.anchor]
+    into, out = (ways[ref.anchor] for ways in directions(contour))
+    other = out if side == 0 else into
+    arm = np.array((x, y)) - anchor
+    for way, word in ((other, "in line"), (np.array((1.0, 0.0)), "level"), (np.array((0.0, 1.0)), "upright")):
+        along = float(arm @ way)
+        if np.hypot(*way) > 0.0 and np.hypot(*(arm - along * way)) <= reach_px < abs(along):
+            place = anchor + along * way
+            x, y = place.tolist()
+            return Snap(x, y, (word,), ((x, y, *(anchor - along * way).tolist()),))
+    return Snap(x, y)
+
+
+def _targets(artwork: Artwork, moved: Collection[AnchorRef]) -> tuple[F64, I64]:
+    """All there is to snap to, (n, 2), and what is said of each."""
+    table = anchor_table(artwork)
+    still = np.ones(len(table.kinds), dtype=np.bool_)
+    still[rows_of(artwork, frozenset(moved))] = False
+    circles: F64 = artwork.once("circles", _of_circles)
+    tops, owners = artwork.once("tops", _tops)
+    span = int(owners.max(initial=0)) + 1
+    taken = {ref.shape * span + ref.contour for ref in moved}
+    tops = tops[~np.isin(owners @ (span, 1), list(taken))] if taken else tops
+    words = np.concatenate([np.full(int(still.sum()), ANCHOR), QUADRANT - circles[:, 2].astype(np.int64)])
+    places: F64 = np.concatenate([table.points[still, 1], circles[:, :2], tops])
+    return places, np.concatenate([words, np.full(len(tops), LAIN_LEVEL_WITH)])
 
 
 def _of_circles(artwork: Artwork) -> F64:
@@ -65,3 +124,18 @@ def _of_circles(artwork: Artwork) -> F64:
         for dx, dy in ((0, 0), (1, 0), (-1, 0), (0, 1), (0, -1))
     ]
     return np.array(rows, dtype=np.float64).reshape(-1, 3)
+
+
+def _tops(artwork: Artwork) -> tuple[F64, I64]:
+    """Where curves are level or upright between their anchors, (n, 2), and of which shapes and contours, (n, 2)."""
+    names, every = [], []
+    for s, shape in enumerate(artwork.shapes):
+        for c, contour in enumerate(shape.contours):
+            curves = contour.curves()
+            names += [(s, c)] * len(curves)
+            every.append(curves)
+    curves = np.concatenate([*every, np.zeros((0, 4, 2))])
+    t = bezier.level_places(curves)
+    rows = np.nonzero(np.isfinite(t))[0]
+    owners = np.array(names, dtype=np.int64).reshape(-1, 2)[rows]
+    return bezier.on_curves(curves[rows], t[np.isfinite(t)][:, None]), owners

@@ -159,6 +159,12 @@ class Track:
         """Return how far along the place is that is nearest to a point."""
         return float(self.along[np.hypot(*(self.points - (x, y)).T).argmin()])
 
+    def at(self, along: float) -> tuple[F64, F64]:
+        """Return the place so far along, and which way the line runs there; an open one ends at its ends."""
+        along = along % self.length if self.closed else min(max(along, 0.0), self.length)
+        k = min(max(int(self.along.searchsorted(along)), 1), len(self.points) - 2)
+        return self.points[k], self.points[k + 1] - self.points[k - 1]
+
     def follow(self, before: float, x: float, y: float, reach_px: float) -> float:
         """Return how far along the pointer is now, having been at `before`: the nearest place within reach of that.
 

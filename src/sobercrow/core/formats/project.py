@@ -1,6 +1,6 @@
 """The project file: one ZIP with everything needed to go on working.
 
-project.json    format, version, the settings of all steps, what is said of the source
+project.json    format, version, the settings of all steps, guides, what is said of the source
 source/NAME     the picture as it was brought in, byte for byte
 refined.json    the artwork with its anchor kinds, if it was refined by hand
 handwork.json   shapes refined by hand before the present trace, if any
@@ -21,6 +21,7 @@ from typing import Any
 from sobercrow.core.artwork.handwork import Handwork
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.artwork.proofs import Proof
+from sobercrow.core.artwork.snapping import Guide, Lies
 from sobercrow.core.errors import PictureError, ProjectError, SettingError
 from sobercrow.core.formats.files import write_whole
 from sobercrow.core.formats.plain import artwork_of, handwork_from, plain_artwork, plain_handwork, plain_proof, proof_of
@@ -49,12 +50,19 @@ class Project:
     refined: Artwork | None
     handwork: Handwork | None = None
     proofs: tuple[Proof, ...] = ()
+    guides: tuple[Guide, ...] = ()
 
 
 def write_project(project: Project, artwork: Artwork | None, path: Path) -> None:
     """Write a project, whole or not at all; `artwork` is shown by other programs. Raises `ProjectError`."""
     memory = io.BytesIO()
-    head = {"format": FORMAT, "version": VERSION, "source": project.source_name, "settings": asdict(project.settings)}
+    head = {
+        "format": FORMAT,
+        "version": VERSION,
+        "source": project.source_name,
+        "settings": asdict(project.settings),
+        "guides": [asdict(guide) for guide in project.guides],
+    }
     with zipfile.ZipFile(memory, "w", zipfile.ZIP_DEFLATED) as archive:
         archive.writestr("project.json", json.dumps(head, indent=1))
         archive.writestr(zipfile.ZipInfo("source/picture"), project.source)  # stored: pictures are packed already
@@ -101,7 +109,8 @@ def read_project(path: Path) -> Project:
             if "proofs.json" in archive.namelist():
                 proofs = tuple(map(proof_of, json.loads(_part(archive, "proofs.json"))))
             plain = _migrated(head["settings"], int(head["version"]))
-            return Project(source, str(head["source"]), Settings.from_plain(plain), refined, handwork, proofs)
+            guides = tuple(Guide(Lies(one["lies"]), float(one["at"])) for one in head.get("guides", ()))
+            return Project(source, str(head["source"]), Settings.from_plain(plain), refined, handwork, proofs, guides)
     except (
         zipfile.BadZipFile,
         zlib.error,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from pathlib import Path
 
 from lxml import etree
@@ -9,6 +10,7 @@ from lxml import etree
 from sobercrow.core.artwork.model import Artwork, Shape
 from sobercrow.core.errors import ExportError
 from sobercrow.core.formats.files import write_whole
+from sobercrow.core.geometry.arcs import arcs_of
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.forms import Rectangle
 from sobercrow.core.settings import px_to_mm
@@ -24,14 +26,21 @@ def number(value: float) -> str:
 
 
 def path_data(contour: Contour) -> str:
-    """Return the SVG path of a contour: M, L, C, Z with absolute coordinates."""
+    """Return the SVG path of a contour: M, L, C, A, Z with absolute coordinates; circular arcs are written as such."""
 
     def at(x: float, y: float) -> str:
         return f"{number(x)} {number(y)}"
 
     parts = [f"M{at(*contour.anchors[0])}"]
-    for start, first, second, end in contour.curves().tolist():
-        if start == first and second == end:
+    curves = contour.curves()
+    done = 0
+    for count, arc in arcs_of(curves):
+        done += count
+        start, first, second, end = curves[done - 1].tolist()
+        if arc is not None:
+            radius = number(arc.radius)
+            parts.append(f"A{radius} {radius} 0 {int(abs(arc.turn) > math.pi)} {int(arc.turn > 0)} {at(*end)}")
+        elif start == first and second == end:
             parts.append(f"L{at(*end)}")
         else:
             parts.append(f"C{at(*first)} {at(*second)} {at(*end)}")

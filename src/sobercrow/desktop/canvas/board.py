@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 from sobercrow.core.artwork.choice import Choice, Edited
 from sobercrow.core.artwork.model import Artwork
+from sobercrow.core.artwork.snapping import Guide
 from sobercrow.desktop import tokens
 from sobercrow.desktop.camera import Camera
 from sobercrow.desktop.document import Document
@@ -39,6 +40,11 @@ class CanvasBoard:
     def camera(self) -> Camera:
         """Where the view looks."""
         return self._canvas.camera
+
+    @property
+    def guides(self) -> tuple[Guide, ...]:
+        """The guides that lie across the drawing."""
+        return self._document.state.guides
 
     @property
     def seam(self) -> float | None:
@@ -94,6 +100,10 @@ class CanvasBoard:
     def say(self, sentence: str) -> None:
         """Say what was done."""
         self._document.said.emit(sentence)
+
+    def set_guides(self, name: str, guides: tuple[Guide, ...]) -> None:
+        """Lay other guides across the drawing, as one named change."""
+        self._document.set_guides(name, guides)
 
     def set_seam(self, share: float | None) -> None:
         """Put the seam at a share of the width of the view, or put it away."""

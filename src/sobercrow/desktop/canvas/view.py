@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import replace
-from inspect import GEN_RUNNING, getgeneratorstate
 
 import numpy as np
 from PySide6.QtCore import QEvent, QLineF, QPoint, QPointF, QRectF, Qt, QTimer, Signal
@@ -22,17 +21,16 @@ from sobercrow.desktop.camera import Camera
 from sobercrow.desktop.canvas import overlays
 from sobercrow.desktop.canvas.artwork_layer import ArtworkLayer
 from sobercrow.desktop.canvas.board import CanvasBoard
+from sobercrow.desktop.canvas.dragging import DIGITS, ENTER, Dragging
 from sobercrow.desktop.canvas.layers import PictureLayer, RibbonLayer
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.scene import Scene, Showing
 from sobercrow.desktop.theme import palette
-from sobercrow.desktop.tool import Drag, Pointer, Tool
+from sobercrow.desktop.tool import Pointer, Tool
 
 SETTLE_MS = 150
 """So long after the last move of the view it is painted at its best."""
 
-ENTER = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
-KEYS_WHILE_DRAGGING = (*ENTER, Qt.Key.Key_Backspace)
 HELD = (Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.AltModifier, Qt.KeyboardModifier.ControlModifier)
 
 Mark = Callable[[QPainter, Scene], None]
@@ -68,9 +66,7 @@ class Canvas(QWidget):
         self.raw = False
         self.solo: int | None = None
         self._at: QPointF | None = None
-        self._drag: Drag | None = None
-        self._dragging: Tool | None = None
-        self._dragged_in: Artwork | None = None
+        self.drag = Dragging(self.board)
         self._space = False
         self._fit_next = True
         self._settle = QTimer(self)
@@ -118,6 +114,7 @@ class Canvas(QWidget):
             self._settle.isActive() or self.board.lifted is not None,
             self.board.lifted,
             self.raw,
+            self.board.guides,
         )
 
     def _uncropped(self, results: Results) -> QRectF:
@@ -242,14 +239,12 @@ class Canvas(QWidget):
 
     def _opened(self) -> None:
         self._fit_next = True
-        self.end_drag()
+        self.drag.give_up()
         self.update()
 
     def _presented(self) -> None:
-        dragging = self._dragging
-        if dragging is not None and dragging.works_on_artwork and self.document.artwork is not self._dragged_in:
-            self.end_drag()  # what was taken hold of is there no more
-        if self._drag is None:
+        self.drag.follow_artwork()
+        if not self.drag.is_on:
             self.board.clear()
         if self._fit_next:
             self._fit_next = False
@@ -361,44 +356,15 @@ class Canvas(QWidget):
         self._begin(event, double=True)
 
     def _begin(self, event: QMouseEvent, double: bool) -> None:
-        if self._drag is not None:  # a polygon takes several presses
-            self._advance(self._pointer(event, double=double, pressed=True))
+        if self.drag.is_on:  # a polygon takes several presses
+            self.drag.go_on(self._pointer(event, double=double, pressed=True))
             return
         if self.scene() is None:
             return
         tool = self._tool_for(event)
         if tool is not None:
-            self._dragged_in, self._dragging = self.document.artwork, tool
-            self._drag = tool.press(self.board, self._pointer(event, double=double))
-            self._advance(None)
+            self.drag.begin(tool, self._pointer(event, double=double))
             self._show_cursor(event.position())
-
-    def _advance(self, pointer: Pointer | None) -> None:
-        drag = self._drag
-        if drag is None:
-            return
-        try:
-            if pointer is None:
-                next(drag)
-            else:
-                drag.send(pointer)
-        except StopIteration:
-            self._drag = self._dragging = None
-            self.board.clear()
-            self.update()
-
-    def end_drag(self) -> bool:
-        """Give up a drag going on; tell whether there was one."""
-        # a tool that tells of its end is about to end by itself
-        if self._drag is None or getgeneratorstate(self._drag) == GEN_RUNNING:
-            return False
-        self._drag.close()
-        if self._dragging is not None:
-            self._dragging.let_go()
-        self._drag = self._dragging = None
-        self.board.clear()
-        self.update()
-        return True
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         """Go on with a drag; else show what a press would do."""
@@ -408,20 +374,20 @@ class Canvas(QWidget):
         if any(tool.follows or tool.magnifies for tool in (*self.standing, *in_hand)):
             self.update()
         self.pointed.emit(pointer.x, pointer.y)
-        if self._drag is not None:
-            self._advance(pointer)
+        if self.drag.is_on:
+            self.drag.go_on(pointer)
         else:
             self._show_cursor(event.position())
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         """End a drag."""
-        self._advance(self._pointer(event, released=True))
+        self.drag.go_on(self._pointer(event, released=True))
         self._show_cursor(event.position())
 
     def _show_cursor(self, at: QPointF) -> None:
-        tool = self._dragging or self._tool_at(at)
+        tool = self.drag.tool or self._tool_at(at)
         cursor = tool.cursor(self.board, at) if tool is not None and self.scene() is not None else None
-        if self._space and self._dragging is None:
+        if self._space and not self.drag.is_on:
             self.setCursor(Qt.CursorShape.OpenHandCursor)
         elif cursor is not None:
             self.setCursor(cursor)
@@ -443,14 +409,26 @@ class Canvas(QWidget):
             self.set_camera(self.camera.panned(steps.x() / 2, 0))
         event.accept()
 
+    def event(self, event: QEvent) -> bool:
+        """Take keys that are for the drag going on before they run a command or move the focus."""
+        if isinstance(event, QKeyEvent) and self.drag.wants(event):
+            if event.type() == QEvent.Type.ShortcutOverride:
+                event.accept()
+                return True
+            if event.type() == QEvent.Type.KeyPress:
+                self.keyPressEvent(event)
+                return True
+        return super().event(event)
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Hold the space bar to pan."""
         if event.key() == Qt.Key.Key_Space:
             self._space = True
-        elif self._drag is not None and self._at is not None and event.key() in KEYS_WHILE_DRAGGING:
+        elif self._at is not None and self.drag.wants(event):
             x, y = self.camera.to_picture(self._at.x(), self._at.y(), self.width(), self.height())
-            key = Qt.Key(event.key())
-            self._advance(Pointer(self._at, x, y, double=key in ENTER, key=key))
+            text, key = (event.text(), None) if event.text() in DIGITS else ("", Qt.Key(event.key()))
+            shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+            self.drag.go_on(Pointer(self._at, x, y, shift, double=key in ENTER, key=key, text=text))
         else:
             super().keyPressEvent(event)
 

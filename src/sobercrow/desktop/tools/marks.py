@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
@@ -63,6 +64,36 @@ def paint_grip(painter: QPainter, at: QPointF, way: QPointF) -> None:
     for colour, width in ((tokens.LIGHT.page, 6.0), (tokens.LIGHT.accent, 3.4)):
         painter.setPen(QPen(QColor(colour), width, c=Qt.PenCapStyle.RoundCap))
         painter.drawLine(QLineF(at - across, at + across))
+
+
+def paint_bow(painter: QPainter, at: QPointF, way: QPointF) -> None:
+    """Paint the grip that bends a stretch: a short bow, open towards the line, which lies the other way."""
+    _paint_arc(painter, at, way, 60.0, 7.0)
+
+
+def paint_quarter(painter: QPainter, at: QPointF, way: QPointF) -> None:
+    """Paint the grip that rounds a corner: a quarter of a circle whose back is to the corner."""
+    _paint_arc(painter, at, QPointF(-way.x(), -way.y()), 90.0, 5.0)
+
+
+def _paint_arc(painter: QPainter, at: QPointF, way: QPointF, span_deg: float, radius: float) -> None:
+    """An arc about a place, its middle in a direction from there."""
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    angle = math.degrees(math.atan2(-way.y(), way.x()))
+    box = QRectF(at.x() - radius, at.y() - radius, 2 * radius, 2 * radius)
+    for colour, width in ((tokens.LIGHT.page, 5.0), (tokens.LIGHT.accent, 2.6)):
+        painter.setPen(QPen(QColor(colour), width, c=Qt.PenCapStyle.RoundCap))
+        painter.drawArc(box, round(16 * (angle - span_deg / 2)), round(16 * span_deg))
+
+
+def paint_crop_marks(painter: QPainter, rect: QRectF) -> None:
+    """Paint crop marks at the corners of a rectangle on screen."""
+    size, gap = tokens.CROP_MARK_PX, 3.0
+    for x, sx in ((rect.left() - gap, -1), (rect.right() + gap, 1)):
+        for y, sy in ((rect.top() - gap, -1), (rect.bottom() + gap, 1)):
+            painter.drawLine(QLineF(x, y, x - sx * size, y))
+            painter.drawLine(QLineF(x, y, x, y - sy * size))
 
 
 def paint_hair(painter: QPainter, scene: Scene, start: Point, end: Point) -> None:

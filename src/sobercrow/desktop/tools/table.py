@@ -10,6 +10,7 @@ from sobercrow.desktop.tools.crop import CropEdges, CropFrame
 from sobercrow.desktop.tools.cut import Cut
 from sobercrow.desktop.tools.draw import Draw
 from sobercrow.desktop.tools.ease import Ease
+from sobercrow.desktop.tools.guides import Guides
 from sobercrow.desktop.tools.hand import Hand
 from sobercrow.desktop.tools.ink import ArtworkNib, ArtworkScrape
 from sobercrow.desktop.tools.inks import InkBridge, InkNib, InkPour, InkRing, InkSpot, PointAtInks
@@ -47,7 +48,7 @@ TOOLS: tuple[type[Tool], ...] = (
 )
 """In the order of menus and tool bar."""
 
-STANDING: tuple[type[Tool], ...] = (SlantCorners, SeamGrip, CropEdges)
+STANDING: tuple[type[Tool], ...] = (SlantCorners, Guides, SeamGrip, CropEdges)
 """Those that are at hand whatever else is, the first that grabs a place has it."""
 
 FIRST_TOOLS = {Step.CLEAN_UP: "hand", Step.INKS: "point", Step.REFINE: "choose"}
