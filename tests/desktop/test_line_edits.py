@@ -15,8 +15,9 @@ from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.settings import Settings
 from sobercrow.demo.make import PICTURES
 from sobercrow.demo.tour import pause, wait_until_done
+from sobercrow.desktop.editing.lines import LINE_EDITS as EDITS
+from sobercrow.desktop.editing.lines import WIDE_EDITS
 from sobercrow.desktop.history import DEEPEST, History, Moment
-from sobercrow.desktop.line_edits import EDITS, WIDE_EDITS
 from sobercrow.desktop.state import State
 from sobercrow.desktop.steps import Step
 from sobercrow.desktop.window import MainWindow

@@ -11,7 +11,8 @@ from sobercrow.core.artwork.choice import AnchorRef, Choice
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.geometry.contour import AnchorKind
 from sobercrow.desktop.commands import Command
-from sobercrow.desktop.line_edits import EDITS, WIDE_EDITS
+from sobercrow.desktop.editing.lines import LINE_EDITS, WIDE_EDITS
+from sobercrow.desktop.editing.shapes import SHAPE_EDITS
 from sobercrow.desktop.steps import LOOKS, Step
 
 if TYPE_CHECKING:
@@ -320,15 +321,15 @@ def _line_commands(window: MainWindow, has_result: Callable[[], bool]) -> tuple[
         *(
             Command(
                 edit.id,
-                edit.name or edit.title,
-                "Line",
+                edit.named,
+                edit.menu,
                 edit.keys,
                 edit.help,
                 partial(refine.run, edit),
                 (lambda edit=edit: edit.fits(document.choice) and has_result()),  # type: ignore[misc]
                 starts_group=edit.starts_group,
             )
-            for edit in (*EDITS, *WIDE_EDITS)
+            for edit in (*LINE_EDITS, *WIDE_EDITS, *SHAPE_EDITS)
         ),
     )
 

@@ -24,6 +24,8 @@ from sobercrow.core.settings import Meaning
 from sobercrow.desktop import tokens
 from sobercrow.desktop.theme import icon, palette
 
+ARROWS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
+"""Which way the arrow keys point: across and down."""
 ROW_PX, MOST_ROWS = 25, 6
 """Height of a row in a list of texts, and how many it shows at once."""
 
@@ -94,11 +96,11 @@ class Slide(QWidget):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Step by arrow keys."""
-        way = {Qt.Key.Key_Left: -1, Qt.Key.Key_Down: -1, Qt.Key.Key_Right: 1, Qt.Key.Key_Up: 1}.get(Qt.Key(event.key()))
+        way = ARROWS.get(Qt.Key(event.key()))
         if way is None:
             super().keyPressEvent(event)
         else:
-            self._slide_to(self.share + way * self._step)
+            self._slide_to(self.share + (way[0] - way[1]) * self._step)
 
     def sizeHint(self) -> QSize:
         """Prefer a wide track."""

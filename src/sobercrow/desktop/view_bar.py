@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QToolButton, QWidget
 
 from sobercrow.desktop import tokens
 from sobercrow.desktop.scene import Showing
+from sobercrow.desktop.strengths import StrengthSlide
 
 
 class ViewBar(QWidget):
@@ -35,6 +36,8 @@ class ViewBar(QWidget):
             made.clicked.connect(lambda _c, showing=showing: self.wanted.emit(showing))
             self.buttons[showing] = made
             layout.addWidget(made)
+        self.strength = StrengthSlide()
+        layout.addWidget(self.strength)
         layout.addSpacing(8)
         for command in ("seam", "peek"):
             layout.addWidget(_button(action(command)))
@@ -51,6 +54,7 @@ class ViewBar(QWidget):
         """Mark the view that is shown."""
         for showing, made in self.buttons.items():
             made.setChecked(showing is shown)
+        self.strength.setVisible(shown is Showing.OVER)
 
 
 def _button(action: QAction) -> QToolButton:

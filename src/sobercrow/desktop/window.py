@@ -28,11 +28,14 @@ from sobercrow.desktop import tokens
 from sobercrow.desktop.canvas.view import Canvas
 from sobercrow.desktop.command_table import command_table
 from sobercrow.desktop.commands import HELD_KEYS
-from sobercrow.desktop.controls import Ground, Panel, label
+from sobercrow.desktop.controls import ARROWS, Ground, Panel, label
 from sobercrow.desktop.corner_editing import CornerEditing
 from sobercrow.desktop.devices import Devices
 from sobercrow.desktop.dialogs import tell
 from sobercrow.desktop.document import Document
+from sobercrow.desktop.editing.key_trying import KeyTrying
+from sobercrow.desktop.editing.lines import LINE_EDITS, WIDE_EDITS
+from sobercrow.desktop.editing.shapes import SHAPE_EDITS
 from sobercrow.desktop.files import Files
 from sobercrow.desktop.gauge import Gauge
 from sobercrow.desktop.menus import Menus
@@ -51,6 +54,8 @@ from sobercrow.desktop.start import StartPage
 from sobercrow.desktop.steps import LOOKS, Step
 from sobercrow.desktop.theme import change_theme, dress
 from sobercrow.desktop.tools import table
+from sobercrow.desktop.tools.anchors import Anchors
+from sobercrow.desktop.tools.choose import Choose
 from sobercrow.desktop.tools.crop import CropEdges
 from sobercrow.desktop.tools.slant import SlantCorners
 from sobercrow.desktop.tools.tool_bar import ToolBar
@@ -97,11 +102,13 @@ class MainWindow(QMainWindow):
         yield
         self.panels[Step.TRACE] = self.trace_panel = TracePanel(self.document)
         yield
-        self.panels[Step.REFINE] = self.refine_panel = RefinePanel(self.document, self.canvas.shapes_in_view)
+        self.tools, self.standing = table.make_tools(table.TOOLS), table.make_tools(table.STANDING)
+        marks = [tool.placing for tool in self.tools.values() if isinstance(tool, Anchors | Choose)]
+        refine = RefinePanel(self.document, self.canvas.shapes_in_view, marks)
+        self.panels[Step.REFINE] = self.refine_panel = refine
         self.panels[Step.HAND_OVER] = self.hand_over_panel = HandOverPanel(self.document)
         yield
         self.step = Step.TRACE
-        self.tools, self.standing = table.make_tools(table.TOOLS), table.make_tools(table.STANDING)
         self.canvas.hand, self.canvas.standing = self.tools["hand"], tuple(self.standing.values())
         self.in_hand = dict(table.FIRST_TOOLS)
         for tool in self.tools.values():
@@ -115,6 +122,7 @@ class MainWindow(QMainWindow):
         yield
         self._lay_out()
         connect(self)
+        KeyTrying(self, self.document, refine.runner, (*LINE_EDITS, *WIDE_EDITS, *SHAPE_EDITS))
         self._autosave = QTimer(self)
         self._autosave.timeout.connect(self.files.autosave)
         self._autosave.start(AUTOSAVE_MS)
@@ -376,8 +384,7 @@ class MainWindow(QMainWindow):
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.corners.finish()
             return
-        ways = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
-        way = ways.get(Qt.Key(event.key()))
+        way = ARROWS.get(Qt.Key(event.key()))
         if way is None or self.step is not Step.REFINE:
             super().keyPressEvent(event)
             return

@@ -5,6 +5,7 @@ Anchors are named by shape, contour and place; edits are functions from artwork 
 
 from __future__ import annotations
 
+import math
 from collections import Counter
 from collections.abc import Callable, Collection, Iterable, Mapping
 from dataclasses import replace
@@ -128,6 +129,17 @@ def move_handle(artwork: Artwork, ref: AnchorRef, side: Side, x: float, y: float
         return replace(contour, points=points, form=None)
 
     return change_contours(artwork, [ref], change)
+
+
+def handle_figures(arm: F64) -> tuple[float, float]:
+    """Return the length in px of a handle, given from its anchor, and its angle in degrees against the clock."""
+    return math.hypot(*arm.tolist()), math.degrees(math.atan2(-arm[1], arm[0]))
+
+
+def handle_end(anchor: F64, length_px: float, angle_deg: float) -> tuple[float, float]:
+    """Return where a handle of a length and an angle ends; see `handle_figures`."""
+    angle = math.radians(angle_deg)
+    return float(anchor[0]) + length_px * math.cos(angle), float(anchor[1]) - length_px * math.sin(angle)
 
 
 def add_anchor(artwork: Artwork, shape: int, contour: int, curve: int, t: float) -> tuple[Artwork, AnchorRef]:

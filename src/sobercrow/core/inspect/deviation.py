@@ -13,6 +13,8 @@ from sobercrow.core.geometry._nearest_kernels import nearest_segments
 from sobercrow.core.tracing.borders import Borders
 
 SPACING_PX = 0.5
+SAME_PX = 0.02
+"""Two ways of sampling an edge put it no further apart than this."""
 FURTHEST_PX = 8.0
 """Border further than this from all artwork has no edge to be compared with."""
 
@@ -75,6 +77,19 @@ class Deviation:
                 if len(found) == count:
                     break
         return found
+
+
+def deviation_along(whole: Deviation, line: F64) -> Deviation:
+    """Return the part of a deviation that is from a stretch of the artwork's edge, points (n, 2) near to each other.
+
+    Those border points belong to it that have no other edge nearer.
+    """
+    low, high = line.min(axis=0) - FURTHEST_PX, line.max(axis=0) + FURTHEST_PX
+    near = np.flatnonzero(((whole.points >= low) & (whole.points <= high)).all(axis=1))
+    away, index = nearest_segments(whole.points[near], line[:-1].copy(), line[1:].copy(), FURTHEST_PX)
+    own = near[(index >= 0) & (away <= whole.away[near] + SAME_PX)]
+    starts = np.searchsorted(own, whole.starts).astype(np.int64)
+    return Deviation(whole.points[own], whole.away[own], whole.shapes[own], starts)
 
 
 def deviation(artwork: Artwork, borders: Borders) -> Deviation:

@@ -25,6 +25,7 @@ from sobercrow.desktop.canvas.dragging import DIGITS, ENTER, Dragging
 from sobercrow.desktop.canvas.layers import PictureLayer, RibbonLayer
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.scene import Scene, Showing
+from sobercrow.desktop.strengths import Strengths
 from sobercrow.desktop.theme import palette
 from sobercrow.desktop.tool import Pointer, Tool
 
@@ -54,6 +55,7 @@ class Canvas(QWidget):
         self.camera = Camera()
         self.showing = Showing.OVER
         self.other_side = Showing.CLEANED
+        self.strengths = Strengths()
         self.proof: Artwork | None = None
         self.seam: float | None = None
         self.peeking = False
@@ -73,6 +75,7 @@ class Canvas(QWidget):
         self._settle.setSingleShot(True)
         self._settle.timeout.connect(self.update)
         self._picture, self._artwork, self._beyond_seam = PictureLayer(), ArtworkLayer(), ArtworkLayer()
+        self._tint = ArtworkLayer()
         self._ribbon = RibbonLayer()
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -158,6 +161,11 @@ class Canvas(QWidget):
     def set_showing(self, showing: Showing) -> None:
         """Choose what is shown, right of the seam if there is one."""
         self.showing = showing
+        self.update()
+
+    def set_strengths(self, strengths: Strengths) -> None:
+        """Choose how strongly drawing and fill show where artwork lies over the drawing."""
+        self.strengths = strengths
         self.update()
 
     def set_seam(self, share: float | None) -> None:
@@ -304,10 +312,14 @@ class Canvas(QWidget):
             if self.proof is not None:
                 scene = replace(scene, artwork=self.proof, presentation=scene.presentation.with_artwork(self.proof))
             showing = Showing.FILLED
-        if showing in (Showing.FILLED, Showing.OUTLINE, Showing.DEVIATION):
+        if showing in ARTWORK_VIEWS or showing is Showing.DEVIATION:
             painter.fillRect(scene.rect_on_screen(scene.page_rect), QColor(palette().page))
         else:
-            self._picture.paint(painter, scene, Showing.CLEANED if showing is Showing.OVER else showing)
+            self._picture.paint(painter, scene, showing)
+        if showing is Showing.OVER:
+            painter.setOpacity(self.strengths.drawing)
+            self._picture.paint(painter, scene, Showing.CLEANED)
+            painter.setOpacity(1.0)
         if showing is Showing.DEVIATION:
             if self.peeking:
                 self._picture.paint(painter, scene, Showing.CLEANED)
@@ -317,6 +329,10 @@ class Canvas(QWidget):
         if showing in ARTWORK_VIEWS:
             if self.peeking:
                 self._picture.paint(painter, scene, Showing.CLEANED)
+            elif showing is Showing.OVER and self.strengths.fill > 0.0:
+                painter.setOpacity(self.strengths.fill)
+                self._tint.paint(painter, scene, filled=True, outlined=False)
+                painter.setOpacity(1.0)
             artwork.paint(
                 painter,
                 scene,

@@ -109,8 +109,9 @@ class Anchors(FramePulling):
             elif not p.ctrl:
                 snap = snapped_handle(artwork, ref, side, x, y, SNAP_PX / board.camera.zoom)
                 x, y = snap.x, snap.y
-            length, angle = self.figures.settle(*handle_figures(np.array((x, y)) - anchor, dpi), snap=snap)
-            return handle_end(anchor, length, angle, dpi) if self.figures.is_typed else (x, y)
+            length, angle = anchors.handle_figures(np.array((x, y)) - anchor)
+            length, angle = self.figures.settle(px_to_mm(length, dpi), angle, snap=snap)
+            return anchors.handle_end(anchor, mm_to_px(length, dpi), angle) if self.figures.is_typed else (x, y)
 
         yield from preview(board, start, lambda p: anchors.move_handle(artwork, ref, side, *place(p)), self.figures)
         self.figures.clear()
@@ -192,14 +193,3 @@ def stepped(x0: float, y0: float, x: float, y: float) -> tuple[float, float]:
     angle = round(math.atan2(dy, dx) / (math.pi / 4)) * math.pi / 4
     length = dx * math.cos(angle) + dy * math.sin(angle)
     return x0 + length * math.cos(angle), y0 + length * math.sin(angle)
-
-
-def handle_figures(arm: np.ndarray, dpi: float) -> tuple[float, float]:
-    """Return a handle's length in mm and its angle, in degrees against the clock from level."""
-    return px_to_mm(math.hypot(*arm.tolist()), dpi), math.degrees(math.atan2(-arm[1], arm[0]))
-
-
-def handle_end(anchor: np.ndarray, length_mm: float, angle_deg: float, dpi: float) -> tuple[float, float]:
-    """Return where a handle of a length and an angle ends; the inverse of `handle_figures`."""
-    length, angle = mm_to_px(length_mm, dpi), math.radians(angle_deg)
-    return float(anchor[0]) + length * math.cos(angle), float(anchor[1]) - length * math.sin(angle)

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
-from dataclasses import replace
-from functools import partial
+from collections.abc import Iterable
 
 import numpy as np
 from PySide6.QtWidgets import QWidget
@@ -14,90 +12,38 @@ from sobercrow.core.artwork.choice import AnchorRef
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.artwork.table import anchor_table, rows_of
 from sobercrow.core.geometry.contour import AnchorKind
-from sobercrow.core.settings import MM_PER_INCH, Meaning, meaning_of, px_to_mm
-from sobercrow.desktop.controls import Fold, NumberField, button, group_column, hair_line, label, row_of
+from sobercrow.core.settings import mm_to_px, px_to_mm
+from sobercrow.desktop.controls import Fold, button, group_column, hair_line, label, row_of
 from sobercrow.desktop.document import Document
-from sobercrow.desktop.line_edits import EDITS, LineDials, LineEdit
-from sobercrow.desktop.panels.refine.try_button import TryButton
-from sobercrow.desktop.trying import Trying
-
-
-class Dials:
-    """The numbers that edits go by, held for the panel and the menus."""
-
-    def __init__(self) -> None:
-        """Start with the usual ones."""
-        self.values = LineDials()
-
-    def field(self, name: str, taken: Callable[[], object] = lambda: None) -> NumberField:
-        """Return a field for one of them; `taken` is told of changes."""
-        made = NumberField(meaning_of(LineDials, name), brief=True, curved=True)
-        usual = getattr(self.values, name)
-
-        def take(value: float) -> None:
-            self.values = replace(self.values, **{name: value})  # type: ignore[arg-type]
-            made.show_value(value, value == usual)
-            taken()
-
-        made.changed.connect(take)
-        made.reset.connect(lambda: take(usual))
-        made.show_value(usual, True)
-        return made
-
-
-class Runner:
-    """Runs edits of lines on a document, and shows what they would do."""
-
-    def __init__(self, document: Document, dials: Dials, trying: Trying) -> None:
-        """Run edits on a document, by some dials."""
-        self._document, self._dials, self._trying = document, dials, trying
-
-    def run(self, edit: LineEdit) -> None:
-        """Do an edit as one named change."""
-        self._trying.stop()
-        self._document.edit(edit.name or edit.title, edit.work, self._document.choice, self._dials.values)
-
-    def show(self, edit: LineEdit, on: bool, with_ribbon: bool = False) -> None:
-        """Show what an edit would do, or the artwork as it is."""
-        if not on:
-            self._trying.stop()
-            return
-        choice, dials = self._document.choice, self._dials.values
-        self._trying.try_edit(lambda artwork: edit.work(artwork, choice, dials), with_ribbon)
-
-    def button(self, edit: LineEdit) -> TryButton:
-        """Return the button of an edit."""
-        keys = f" ({edit.keys[0]})" if edit.keys else ""
-        made = TryButton(edit.title, f"{edit.title}{keys}\n{edit.help}")
-        made.clicked.connect(partial(self.run, edit))
-        made.tried.connect(partial(self.show, edit))
-        return made
+from sobercrow.desktop.editing.lines import LINE_EDITS
+from sobercrow.desktop.editing.runner import DialsHeld, Runner
+from sobercrow.desktop.panels.refine.handles import HandlesPart
+from sobercrow.desktop.panels.refine.stretch import StretchPart
+from sobercrow.desktop.small_fields import SmallField
 
 
 class LinePart:
     """Kind, corners, stretches, contours, and where one anchor is."""
 
-    def __init__(self, document: Document, dials: Dials, runner: Runner) -> None:
+    def __init__(self, document: Document, dials: DialsHeld, runner: Runner) -> None:
         """Work on a document's chosen anchors."""
         self._document = document
-        self.buttons = {edit.id: runner.button(edit) for edit in EDITS}
+        self.buttons = {edit.id: runner.button(edit) for edit in LINE_EDITS}
         self.kinds = {kind: self.buttons[f"make-{kind.name.lower()}"] for kind in AnchorKind}
         for made in self.kinds.values():
             made.setCheckable(True)
         self.radius = dials.field("radius_mm")
         self.radius.slide.hide()
-        self.across = NumberField(Meaning("Across", "From the left edge of the drawing.", -1000, 5000, "mm", 0.1, 2))
-        self.down = NumberField(Meaning("Down", "From the top edge of the drawing.", -1000, 5000, "mm", 0.1, 2))
+        self.across = SmallField("Across", "From the left edge of the drawing.", -5000.0, 5000.0, "mm")
+        self.down = SmallField("Down", "From the top edge of the drawing.", -5000.0, 5000.0, "mm")
         for axis, place in ((0, self.across), (1, self.down)):
-            place.slide.hide()
-            place.back.hide()
-            place.note.hide()
             place.changed.connect(lambda value, axis=axis: self._place(axis, value))
+        self.handles, self.stretch = HandlesPart(document), StretchPart(document)
         self.delete = button("Delete", "Delete (Del)\nThe neighbours are refitted, so that the form holds.")
         self.delete.clicked.connect(lambda: self.delete_chosen(hold_form=True))
         self.delete_plainly = button("Delete plainly", "Delete plainly (Shift+Del)\nThe neighbours keep their handles.")
         self.delete_plainly.clicked.connect(lambda: self.delete_chosen(hold_form=False))
-        self.place = group_column(self.across, self.down)
+        self.place = group_column(row_of(self.across, self.down), self.handles.group)
         self.contour = Fold(
             "Contour",
             self._row("cut-here", "close-contour", "reverse"),
@@ -117,6 +63,7 @@ class LinePart:
             self._row("straight", "arc", "calm"),
             self._row("align-level", "align-upright"),
             self._row("space-evenly"),
+            self.stretch.group,
             row_of(self.delete, self.delete_plainly),
             self.contour,
         )
@@ -137,7 +84,7 @@ class LinePart:
             return
         ref = next(iter(chosen))
         here = anchors.anchor_contour(artwork, ref).anchors[ref.anchor][axis]
-        shift = value_mm * artwork.dpi / MM_PER_INCH - here
+        shift = mm_to_px(value_mm, artwork.dpi) - here
         self._document.edit(
             "Place anchor", anchors.move_anchors, chosen, shift if axis == 0 else 0.0, shift if axis == 1 else 0.0
         )
@@ -146,13 +93,14 @@ class LinePart:
         """Show the present state."""
         artwork, choice = self._document.artwork, self._document.choice
         self.group.setVisible(bool(choice.anchors))
+        self.stretch.refresh()
         if artwork is None or not choice.anchors:
             return
         table = anchor_table(artwork)
         kinds = set(np.unique(table.kinds[rows_of(artwork, choice.anchors)]).tolist())
         for kind, part in self.kinds.items():
             part.setChecked(kinds == {int(kind)})
-        for edit in EDITS:
+        for edit in LINE_EDITS:
             self.buttons[edit.id].setEnabled(edit.fits(choice))
         self.place.setVisible(len(choice.anchors) == 1)
         if len(choice.anchors) == 1:
@@ -161,5 +109,6 @@ class LinePart:
     def _show_place(self, artwork: Artwork, chosen: Iterable[AnchorRef]) -> None:
         ref = next(iter(chosen))
         x, y = anchors.anchor_contour(artwork, ref).anchors[ref.anchor]
-        self.across.show_value(px_to_mm(x, artwork.dpi), True)
-        self.down.show_value(px_to_mm(y, artwork.dpi), True)
+        self.across.show_value(px_to_mm(x, artwork.dpi))
+        self.down.show_value(px_to_mm(y, artwork.dpi))
+        self.handles.show(artwork, ref)

@@ -14,7 +14,7 @@ from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.artwork.thinning import join_crowded
 from sobercrow.desktop.controls import button, group_column, hair_line, label
 from sobercrow.desktop.document import Document
-from sobercrow.desktop.panels.refine.line import Dials
+from sobercrow.desktop.editing.runner import DialsHeld
 from sobercrow.desktop.worker import Worker
 
 STRAGGLER_PX2 = 4.0
@@ -45,7 +45,7 @@ class MendPart(QObject):
 
     look = Signal(float, float, float)
 
-    def __init__(self, document: Document, dials: Dials) -> None:
+    def __init__(self, document: Document, dials: DialsHeld) -> None:
         """Look at a document's artwork."""
         super().__init__()
         self._document, self._dials = document, dials

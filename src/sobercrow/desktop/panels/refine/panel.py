@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection
+from collections.abc import Callable, Collection, Sequence
 
 from sobercrow.core.artwork import anchors, edits
 from sobercrow.core.artwork.choosing import told
@@ -10,13 +10,16 @@ from sobercrow.core.geometry.contour import AnchorKind
 from sobercrow.core.settings import MM_PER_INCH
 from sobercrow.desktop.controls import Panel, label, panel_column
 from sobercrow.desktop.document import Document
-from sobercrow.desktop.line_edits import LineEdit
-from sobercrow.desktop.panels.refine.line import Dials, LinePart, Runner
+from sobercrow.desktop.editing.edit import Edit
+from sobercrow.desktop.editing.runner import DialsHeld, Runner
+from sobercrow.desktop.editing.trying import Trying
+from sobercrow.desktop.panels.refine.line import LinePart
 from sobercrow.desktop.panels.refine.mend import MendPart
 from sobercrow.desktop.panels.refine.options import OptionsPart
+from sobercrow.desktop.panels.refine.place import PlacePart
 from sobercrow.desktop.panels.refine.shapes import ShapesPart
 from sobercrow.desktop.panels.refine.thin import ThinPart
-from sobercrow.desktop.trying import Trying
+from sobercrow.desktop.tools.placing import PlacingMarks
 
 HOW_TO = (
     "Choose (C): click a shape or pull a frame; Shift adds.\n\n"
@@ -27,18 +30,24 @@ HOW_TO = (
 class RefinePanel(Panel):
     """What has been got hold of, and what can be done with it; what is not for it is not seen."""
 
-    def __init__(self, document: Document, seen: Callable[[], Collection[int] | None] = lambda: None) -> None:
-        """Show a document's choice; `seen` tells which shapes are in view."""
+    def __init__(
+        self,
+        document: Document,
+        seen: Callable[[], Collection[int] | None] = lambda: None,
+        marks: Sequence[PlacingMarks] = (),
+    ) -> None:
+        """Show a document's choice; `seen` tells which shapes are in view, `marks` those that place what is chosen."""
         super().__init__()
         self._document = document
         self.trying = Trying(document)
-        self.dials = Dials()
+        self.dials = DialsHeld()
         self.runner = Runner(document, self.dials, self.trying)
         self.chosen = label(strong=True)
         self.hint = label(muted=True)
         self.options = OptionsPart()
         self.shapes = ShapesPart(document)
         self.line = LinePart(document, self.dials, self.runner)
+        self.place = PlacePart(document, self.runner, marks)
         self.thin = ThinPart(document, self.dials, self.runner, self.trying, seen)
         self.mend = MendPart(document, self.dials)
         self.column = panel_column(
@@ -48,6 +57,7 @@ class RefinePanel(Panel):
             self.shapes.group,
             self.line.group,
             self.thin.group,
+            self.place.group,
             self.mend.group,
         )
         document.choice_changed.connect(self.refresh)
@@ -58,8 +68,8 @@ class RefinePanel(Panel):
         self.trying.close()
         self.mend.close()
 
-    def run(self, edit: LineEdit) -> None:
-        """Do an edit of lines."""
+    def run(self, edit: Edit) -> None:
+        """Do an edit."""
         self.runner.run(edit)
 
     def delete(self) -> None:
@@ -103,5 +113,5 @@ class RefinePanel(Panel):
         self.chosen.setText(told(artwork, choice))
         self.hint.setText("" if choice else HOW_TO)
         self.hint.setVisible(not choice and not self.options.is_shown)
-        for part in (self.shapes, self.line, self.thin, self.mend):
+        for part in (self.shapes, self.line, self.thin, self.place, self.mend):
             part.refresh()

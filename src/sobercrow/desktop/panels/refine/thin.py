@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Collection
-from functools import partial
 
 from sobercrow.core.artwork.choice import Edited
 from sobercrow.core.artwork.model import Artwork
@@ -11,9 +10,9 @@ from sobercrow.core.artwork.stretches import stretch_of
 from sobercrow.core.artwork.thinning import thin_out
 from sobercrow.desktop.controls import group_column, hair_line, label, row_of
 from sobercrow.desktop.document import Document
-from sobercrow.desktop.line_edits import WIDE_EDITS
-from sobercrow.desktop.panels.refine.line import Dials, Runner
-from sobercrow.desktop.trying import Trying
+from sobercrow.desktop.editing.lines import WIDE_EDITS
+from sobercrow.desktop.editing.runner import DialsHeld, Runner
+from sobercrow.desktop.editing.trying import Trying
 
 MOST_AT_ONCE = 2500
 """Of artwork with more anchors only what is in view is thinned while the slide moves."""
@@ -25,7 +24,7 @@ class ThinPart:
     def __init__(
         self,
         document: Document,
-        dials: Dials,
+        dials: DialsHeld,
         runner: Runner,
         trying: Trying,
         seen: Callable[[], Collection[int] | None],
@@ -37,9 +36,6 @@ class ThinPart:
         self.apart.slide.hide()
         self.told = label(muted=True)
         self.buttons = {edit.id: runner.button(edit) for edit in WIDE_EDITS}
-        for edit in WIDE_EDITS:
-            self.buttons[edit.id].tried.disconnect()
-            self.buttons[edit.id].tried.connect(partial(runner.show, edit, with_ribbon=True))
         trying.told.connect(self.told.setText)
         self.group = group_column(
             hair_line(),

@@ -1,0 +1,54 @@
+"""What an edit is: menus, keys and the buttons of the panel are made from tables of these."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from sobercrow.core.artwork.choice import Choice, Edited
+from sobercrow.core.artwork.lines import By
+from sobercrow.core.artwork.model import Artwork
+from sobercrow.core.settings import Meaning, setting
+
+
+@dataclass(frozen=True, slots=True)
+class Dials:
+    """The numbers that edits go by, as the panel has them."""
+
+    radius_mm: float = setting(1.0, Meaning("Radius", "Of rounded corners.", 0.05, 50.0, "mm", 0.1, 2))
+    tolerance_px: float = setting(
+        0.25, Meaning("Tolerance", "How far the thinned line may lie from the present one.", 0.02, 5.0, "px", 0.01, 2)
+    )
+    apart_px: float = setting(1.0, Meaning("Crowded", "Anchors nearer than this are one.", 0.1, 20.0, "px", 0.1, 1))
+    by: By = By.MEAN
+
+
+Work = Callable[[Artwork, Choice, Dials], Artwork | Edited]
+
+
+@dataclass(frozen=True, slots=True)
+class Edit:
+    """One edit: what it is called, what it does, and how much must be chosen for it."""
+
+    id: str
+    title: str
+    help: str
+    work: Work
+    least_anchors: int = 0
+    least_shapes: int = 0
+    keys: tuple[str, ...] = ()
+    starts_group: bool = False
+    name: str = ""
+    """What undo calls it, if not by its title."""
+    menu: str = "Line"
+    with_ribbon: bool = False
+    """Whether a ribbon shows what it would move, while it is tried."""
+
+    @property
+    def named(self) -> str:
+        """What undo and the menu call it."""
+        return self.name or self.title
+
+    def fits(self, choice: Choice) -> bool:
+        """Tell whether there is enough chosen for it."""
+        return len(choice.anchors) >= self.least_anchors and len(choice.shapes) >= self.least_shapes
