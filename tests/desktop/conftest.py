@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
+from desk import desk
 from PySide6.QtCore import QCoreApplication, QEvent, QPoint, QSettings, Qt
 from PySide6.QtTest import QTest
 
@@ -14,6 +15,7 @@ from sobercrow.demo.tour import wait_until_done
 from sobercrow.desktop.application import use_theme
 from sobercrow.desktop.canvas.view import Canvas
 from sobercrow.desktop.launch import stand_in_devices
+from sobercrow.desktop.steps import Step
 from sobercrow.desktop.window import MainWindow
 
 
@@ -55,3 +57,16 @@ def drag() -> Callable[..., None]:
         QTest.mouseRelease(canvas, Qt.MouseButton.LeftButton, keys, b)
 
     return pull
+
+
+@pytest.fixture
+def refining(empty_window: MainWindow) -> MainWindow:
+    """The window in Refine with artwork made for the purpose."""
+    window = empty_window
+    window.files.open_path(PICTURES / "tints.png")
+    wait_until_done(window)
+    window.go_to(Step.REFINE)
+    window.use_tool("anchors")
+    window.document.refine("Take", desk(window.document.artwork))
+    wait_until_done(window)
+    return window

@@ -4,60 +4,22 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from desk import refs
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QCheckBox
 
-from drawings import artwork_of, glyph_contours
 from sobercrow.core.artwork.choice import AnchorRef, Choice
-from sobercrow.core.artwork.model import Artwork, Shape
-from sobercrow.core.geometry.contour import Contour
+from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.settings import Settings
-from sobercrow.demo.make import PICTURES
 from sobercrow.demo.tour import pause, wait_until_done
 from sobercrow.desktop.editing.lines import LINE_EDITS as EDITS
 from sobercrow.desktop.editing.lines import WIDE_EDITS
 from sobercrow.desktop.history import DEEPEST, History, Moment
 from sobercrow.desktop.state import State
-from sobercrow.desktop.steps import Step
 from sobercrow.desktop.window import MainWindow
 
 LEFT, NO_KEYS = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
-
-
-def line(*points: tuple[float, float], closed: bool = False) -> Contour:
-    at = np.array(points, float)
-    return Contour(np.repeat(at[:, None], 3, axis=1), np.zeros(len(at), np.uint8), closed)
-
-
-def desk(artwork: Artwork) -> Artwork:
-    """A box with a hole, a bent line open at both ends, a letter: something for every edit."""
-    box = Shape(
-        (
-            line((50, 50), (250, 50), (250, 150), (50, 150), closed=True),
-            line((90, 80), (90, 120), (200, 100), closed=True),
-        )
-    )
-    bent = Shape((line((300, 60), (340, 72), (380, 58), (420, 90), (500, 160)),), "#a33e2e", 4.0)
-    made = artwork_of(box, bent, *(c.moved(60, 200) for c in glyph_contours("S", 200)))
-    return Artwork(made.layers, artwork.width_px, artwork.height_px, artwork.dpi)
-
-
-@pytest.fixture
-def refining(empty_window: MainWindow) -> MainWindow:
-    """The window in Refine with artwork made for the purpose."""
-    window = empty_window
-    window.files.open_path(PICTURES / "tints.png")
-    wait_until_done(window)
-    window.go_to(Step.REFINE)
-    window.use_tool("anchors")
-    window.document.refine("Take", desk(window.document.artwork))
-    wait_until_done(window)
-    return window
-
-
-def refs(shape: int, *places: int, contour: int = 0) -> frozenset[AnchorRef]:
-    return frozenset(AnchorRef(shape, contour, k) for k in places)
 
 
 CASES = {

@@ -7,7 +7,9 @@ import pytest
 
 from drawings import artwork_of, disc, glyph_contours, separation
 from sobercrow.core.artwork.choice import AnchorRef
-from sobercrow.core.artwork.snapping import snapped
+from sobercrow.core.artwork.snapping import Guide, Lies, snapped, snapped_handle
+from sobercrow.core.geometry.contour import Contour
+from sobercrow.core.geometry.forms import Ellipse
 from sobercrow.core.settings import Tracing
 from sobercrow.core.tracing.outlines import trace
 
@@ -65,3 +67,35 @@ def test_it_takes_no_longer_in_much_artwork() -> None:
     x, y = many.shapes[211].contours[0].anchors[3]
     snap = snapped(many, MOVED, x + 0.4, y - 0.3, 1.0)
     assert np.hypot(snap.x - x, snap.y - y) == 0.0
+
+
+def test_guides_draw_it_before_what_it_is_level_with() -> None:
+    y = float(CONTOURS[1].anchors[0, 1])
+    guides = (Guide(Lies.LEVEL, y + 1.0), Guide(Lies.UPRIGHT, 401.0))
+    snap = snapped(ARTWORK, MOVED, 400.0, y + 0.4, 2.0, guides)
+    assert (snap.x, snap.y, snap.words) == (401.0, y + 1.0, ("on a guide", "on a guide"))
+    assert snapped(ARTWORK, MOVED, 390.0, y + 0.4, 2.0, guides).x == 390.0
+
+
+def test_tops_of_curves_are_lain_level_with_but_not_those_of_the_curve_that_is_moved() -> None:
+    disc = Contour(Ellipse(50.0, 50.0, 30.0, 30.0, 45.0).anchors(), np.ones(4, np.uint8))
+    artwork = artwork_of(disc, CONTOURS[0].moved(300.0, 300.0))  # its anchors lie at the diagonals, its top at 20
+    snap = snapped(artwork, [AnchorRef(1, 0, 0)], 120.0, 20.6, 1.0)
+    assert (snap.y, snap.words) == (pytest.approx(20.0, abs=0.02), ("level with",))
+    assert snap.lines[0][2:] == pytest.approx((50.0, 20.0), abs=0.02)
+    assert snapped(artwork, [AnchorRef(0, 0, k) for k in range(4)], 120.0, 20.6, 1.0).words == ()
+
+
+def test_a_handle_snaps_in_line_with_the_other_side_level_and_upright() -> None:
+    bent = Contour(
+        np.array([[(0, 0), (0, 0), (0, 0)], [(20, 15), (30, 20), (40, 20)], [(60, 5), (60, 5), (60, 5)]], float),
+        np.zeros(3, np.uint8),
+        closed=False,
+    )
+    artwork, ref = artwork_of(bent), AnchorRef(0, 0, 1)
+    inline = snapped_handle(artwork, ref, 2, 40.0, 25.4, 1.0)
+    assert inline.words == ("in line",)
+    assert (inline.x - 30) * 5 == pytest.approx((inline.y - 20) * 10)
+    assert snapped_handle(artwork, ref, 2, 45.0, 20.6, 1.0).y == pytest.approx(20.0)
+    assert snapped_handle(artwork, ref, 0, 30.5, 8.0, 1.0).words == ("upright",)
+    assert snapped_handle(artwork, ref, 2, 41.0, 12.0, 1.0).words == ()

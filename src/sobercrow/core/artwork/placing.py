@@ -18,6 +18,7 @@ from sobercrow.core.geometry.contour import Contour
 Box = tuple[float, float, float, float]
 """Left, top, right, bottom."""
 LEAST_PX = 1e-6
+ROUNDS, EXACT = 12, 1e-9
 
 
 class Nine(Enum):
@@ -118,12 +119,25 @@ def to_size(
     if box is None:
         raise EditError("Choose shapes or anchors first.")
     now = (box[2] - box[0], box[3] - box[1])
-    wanted = (size.width, size.height)
+    wanted: tuple[float | None, ...] = (size.width, size.height)
     if any(w is not None and not w > LEAST_PX for w in wanted):
         raise EditError("A size must be greater than nothing.")
     if any(w is not None and n < LEAST_PX for w, n in zip(wanted, now, strict=True)):
         raise EditError("This has no extent in that direction; there is nothing to scale.")
-    ratios = [None if w is None else w / n for w, n in zip(wanted, now, strict=True)]
-    other = next((r for r in ratios if r is not None), 1.0) if size.keep_form else 1.0
-    across, down = (other if r is None else r for r in ratios)
-    return place(artwork, choice, Affine.scaled(across, down, about.of(box)), with_stroke)
+    if not size.keep_form:  # the other side stays, strokes and all
+        wanted = tuple(n if w is None and n > LEAST_PX else w for w, n in zip(wanted, now, strict=True))
+    home = about.of(box)
+    made = artwork
+    for _ in range(ROUNDS):  # one is enough unless strokes stay as wide as they are
+        now_box = box_of(made, choice)
+        assert now_box is not None
+        now = (now_box[2] - now_box[0], now_box[3] - now_box[1])
+        ratios = [None if w is None else w / n for w, n in zip(wanted, now, strict=True)]
+        other = next((r for r in ratios if r is not None), 1.0) if size.keep_form else 1.0
+        across, down = (other if r is None else r for r in ratios)
+        x, y = about.of(now_box)
+        if max(abs(across - 1.0), abs(down - 1.0), abs(x - home[0]), abs(y - home[1])) < EXACT:
+            break
+        way = Affine.scaled(across, down, (x, y)).then(Affine.moved(home[0] - x, home[1] - y))
+        made = place(made, choice, way, with_stroke)
+    return made

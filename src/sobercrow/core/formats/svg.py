@@ -16,6 +16,8 @@ from sobercrow.core.geometry.forms import Rectangle
 from sobercrow.core.settings import px_to_mm
 
 DECIMALS = 3
+WIDEST_ARC = math.radians(120.0)
+"""Wider arcs are written in parts: near a half, where the middle is hangs on the last decimal of the ends."""
 _NAMESPACE = "http://www.w3.org/2000/svg"
 
 
@@ -34,12 +36,12 @@ def path_data(contour: Contour) -> str:
     parts = [f"M{at(*contour.anchors[0])}"]
     curves = contour.curves()
     done = 0
-    for count, arc in arcs_of(curves):
+    for count, arc in arcs_of(curves, WIDEST_ARC):
         done += count
         start, first, second, end = curves[done - 1].tolist()
         if arc is not None:
             radius = number(arc.radius)
-            parts.append(f"A{radius} {radius} 0 {int(abs(arc.turn) > math.pi)} {int(arc.turn > 0)} {at(*end)}")
+            parts.append(f"A{radius} {radius} 0 0 {int(arc.turn > 0)} {at(*end)}")
         elif start == first and second == end:
             parts.append(f"L{at(*end)}")
         else:

@@ -16,6 +16,7 @@ FLAT = 2e-3
 """An arc that bows by a smaller share of its chord than this is a line."""
 WIDEST_PIECE = 0.5 * math.pi + 1e-9
 """One cubic stands for a quarter of a circle at most: 0.03 % of its radius off (Goldapp 1991)."""
+WHOLE = 2.0 * math.pi - 0.1
 SAME = 1e-6
 """Handles that differ from those of an arc by a smaller share of their length are those of an arc."""
 
@@ -131,23 +132,23 @@ def arc_of(cubic: F64) -> Arc | None:
     return Arc(middle, radius, 2.0 * half)
 
 
-def arcs_of(curves: F64) -> list[tuple[int, Arc | None]]:
+def arcs_of(curves: F64, widest: float = WHOLE) -> list[tuple[int, Arc | None]]:
     """Return the pieces of a path, cubics (m, 4, 2), those of one arc as one: how many each is of, and the arc.
 
-    Pieces go together as long as they turn by less than a whole circle.
+    Pieces go together as long as they turn by no more than `widest`, in rad, less than a whole circle.
     """
     found: list[tuple[int, Arc | None]] = []
     for curve in curves:
         arc = arc_of(curve)
         last = found[-1][1] if found else None
-        if arc is not None and last is not None and _goes_on(last, arc):
+        if arc is not None and last is not None and _goes_on(last, arc, widest):
             found[-1] = (found[-1][0] + 1, Arc(last.middle, last.radius, last.turn + arc.turn))
         else:
             found.append((1, arc))
     return found
 
 
-def _goes_on(one: Arc, other: Arc) -> bool:
+def _goes_on(one: Arc, other: Arc, widest: float) -> bool:
     same = abs(one.radius - other.radius) <= SAME * one.radius and one.turn * other.turn > 0.0
     near = float(np.hypot(*(one.middle - other.middle))) <= 10.0 * SAME * one.radius
-    return same and near and abs(one.turn + other.turn) < 2.0 * math.pi - 0.1
+    return same and near and abs(one.turn + other.turn) <= widest

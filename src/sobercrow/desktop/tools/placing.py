@@ -11,9 +11,10 @@ from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
 from sobercrow.core.artwork.choice import Edited
-from sobercrow.core.artwork.placing import Nine, box_of, place
+from sobercrow.core.artwork.model import Artwork
+from sobercrow.core.artwork.placing import Nine, Sized, box_of, place, to_size
 from sobercrow.core.geometry.affine import MOST_LEAN_DEG, Affine
-from sobercrow.core.settings import px_to_mm
+from sobercrow.core.settings import mm_to_px, px_to_mm
 from sobercrow.desktop.scene import Scene
 from sobercrow.desktop.theme import palette
 from sobercrow.desktop.tool import Board, Drag, Pointer
@@ -97,19 +98,18 @@ class PlacingMarks:
         start: Pointer,
         name: str,
         figures: tuple[Figure, ...],
-        way: Callable[[Board, Pointer, Pointer], Affine],
+        made: Callable[[Board, Pointer, Pointer], Artwork],
     ) -> Drag:
-        artwork, choice = board.artwork, board.chosen
-        assert artwork is not None
+        choice = board.chosen
         self._figures.begin(*figures)
-        with_stroke = self.settings.with_stroke
+        name = f"{name} {'anchors' if choice.anchors else 'shapes'}"
+        return pulled(board, start, name, lambda p: Edited(made(board, start, p), choice), self._figures)
 
-        def placed(p: Pointer) -> Edited:
-            return Edited(place(artwork, choice, way(board, start, p), with_stroke), choice)
+    def _placed(self, board: Board, way: Affine) -> Artwork:
+        assert board.artwork is not None
+        return place(board.artwork, board.chosen, way, self.settings.with_stroke)
 
-        return pulled(board, start, f"{name} {'anchors' if choice.anchors else 'shapes'}", placed, self._figures)
-
-    def _turn(self, board: Board, start: Pointer, p: Pointer) -> Affine:
+    def _turn(self, board: Board, start: Pointer, p: Pointer) -> Artwork:
         x, y = self.settings.about.of(_box(board))
         turned = math.degrees(math.atan2(p.y - y, p.x - x) - math.atan2(start.y - y, start.x - x))
         turned = (turned + 180.0) % 360.0 - 180.0
@@ -117,9 +117,9 @@ class PlacingMarks:
             turned = round(turned / STEP_DEG) * STEP_DEG
         # told as designers count: against the clock is positive
         (told,) = self._figures.settle(-turned)
-        return Affine.turned(-told, (x, y))
+        return self._placed(board, Affine.turned(-told, (x, y)))
 
-    def _scale(self, nine: Nine, board: Board, start: Pointer, p: Pointer) -> Affine:
+    def _scale(self, nine: Nine, board: Board, start: Pointer, p: Pointer) -> Artwork:
         box = _box(board)
         x, y = nine.across_from.of(box)
         corner = nine.of(box)
@@ -129,24 +129,24 @@ class PlacingMarks:
             sizes = zip(to, (across, down), strict=True)
             free = [_within(one / size) if abs(size) > 1e-9 else 1.0 for one, size in sizes]
             (percent,) = self._figures.settle(100.0 * free[0])
-            return Affine.scaled(percent / 100.0, free[1], (x, y))
+            return self._placed(board, Affine.scaled(percent / 100.0, free[1], (x, y)))
         share = (to[0] * across + to[1] * down) / max(across**2 + down**2, 1e-12)
         (percent,) = self._figures.settle(100.0 * _within(share))
-        return Affine.scaled(percent / 100.0, percent / 100.0, (x, y))
+        return self._placed(board, Affine.scaled(percent / 100.0, percent / 100.0, (x, y)))
 
-    def _stretch(self, nine: Nine, board: Board, start: Pointer, p: Pointer) -> Affine:
-        box, dpi = _box(board), board.artwork.dpi if board.artwork is not None else 1.0
+    def _stretch(self, nine: Nine, board: Board, start: Pointer, p: Pointer) -> Artwork:
+        artwork, box = board.artwork, _box(board)
+        assert artwork is not None
         axis = 0 if nine in (Nine.LEFT, Nine.RIGHT) else 1
-        home, held = nine.across_from.of(box), nine.of(box)
-        size = held[axis] - home[axis]
-        if abs(size) < 1e-9:
-            return Affine()
+        size = nine.of(box)[axis] - nine.across_from.of(box)[axis]
         moved = (p.x - start.x, p.y - start.y)[axis]
-        (length,) = self._figures.settle(px_to_mm(abs(size) * _within(1.0 + moved / size), dpi))
-        ratio = length / px_to_mm(abs(size), dpi)
-        return Affine.scaled(ratio if axis == 0 else 1.0, ratio if axis == 1 else 1.0, home)
+        share = _within(1.0 + moved / size) if abs(size) > 1e-9 else 1.0
+        (length,) = self._figures.settle(px_to_mm(abs(size) * share, artwork.dpi))
+        wanted = mm_to_px(length, artwork.dpi)
+        sized = Sized(wanted, None, keep_form=False) if axis == 0 else Sized(None, wanted, keep_form=False)
+        return to_size(artwork, board.chosen, sized, nine.across_from, self.settings.with_stroke)
 
-    def _lean(self, nine: Nine, board: Board, start: Pointer, p: Pointer) -> Affine:
+    def _lean(self, nine: Nine, board: Board, start: Pointer, p: Pointer) -> Artwork:
         box = _box(board)
         home, held = nine.across_from.of(box), nine.of(box)
         upright = nine in (Nine.LEFT, Nine.RIGHT)
@@ -156,7 +156,7 @@ class PlacingMarks:
         slope = moved / size if abs(size) > 1e-9 else 0.0
         degrees = math.degrees(math.atan(slope if upright else -slope))
         (told,) = self._figures.settle(min(max(degrees, -MOST_LEAN_DEG), MOST_LEAN_DEG))
-        return Affine.leaned(told, home, upright)
+        return self._placed(board, Affine.leaned(told, home, upright))
 
     def paint(self, painter: QPainter, scene: Scene) -> None:
         """Paint the marks."""

@@ -56,8 +56,8 @@ class RefinePanel(Panel):
             self.hint,
             self.shapes.group,
             self.line.group,
-            self.thin.group,
             self.place.group,
+            self.thin.group,
             self.mend.group,
         )
         document.choice_changed.connect(self.refresh)
@@ -67,6 +67,7 @@ class RefinePanel(Panel):
         """End what works in the background."""
         self.trying.close()
         self.mend.close()
+        self.line.stretch.close()
 
     def run(self, edit: Edit) -> None:
         """Do an edit."""

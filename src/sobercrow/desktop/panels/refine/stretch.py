@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QPushButton
 from sobercrow.core.artwork.lines import make_arc
 from sobercrow.core.artwork.stretches import Stretch, contour_of, part_of, stretch_of
 from sobercrow.core.geometry.arcs import arcs_of
+from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.inspect.deviation import SPACING_PX, Deviation, deviation_along
 from sobercrow.core.settings import mm_to_px, px_to_mm
 from sobercrow.desktop.controls import group_column, label, row_of
@@ -16,6 +17,7 @@ from sobercrow.desktop.document import Document
 from sobercrow.desktop.ribbon import Ribbon
 from sobercrow.desktop.scene import Scene
 from sobercrow.desktop.small_fields import SmallField
+from sobercrow.desktop.worker import Worker
 
 
 class RibbonMark:
@@ -55,7 +57,10 @@ class StretchPart(QObject):
         self.ribbon.setCheckable(True)
         self.ribbon.toggled.connect(self.refresh)
         self.group = group_column(self.radius, row_of(self.told, self.ribbon))
-        self._asked: object = None
+        self._of: tuple[Deviation | None, Contour | None] = (None, None)
+        self._mark: RibbonMark | None = None
+        self._worker = Worker()
+        self._worker.produced.connect(self._take)
 
     def _stretch(self) -> Stretch | None:
         artwork = self._document.artwork
@@ -80,19 +85,31 @@ class StretchPart(QObject):
         if arc is not None:
             self.radius.show_value(px_to_mm(arc.radius, artwork.dpi))
         presentation = self._document.presentation
-        if presentation is None or not self._document.is_complete:
-            self.told.setText("")
+        if presentation is not None and self._document.is_complete:
+            self._work_out(presentation.deviation, part)
+
+    def _work_out(self, whole: Deviation, part: Contour) -> None:
+        """Have the deviation of the stretch worked out, unless that was done."""
+        if self._of[0] is whole and self._of[1] == part:
+            self._show()
             return
-        whole, line = presentation.deviation, part.sampled(SPACING_PX)
-        asked = self._asked = object()
+        self._of, self._mark = (whole, part), None
+        line = part.sampled(SPACING_PX)
+        self._worker.submit(lambda give, _report, _overtaken: give(RibbonMark(deviation_along(whole, line))))
 
-        def show(mark: object) -> None:
-            if asked is self._asked and isinstance(mark, RibbonMark):
-                self._show(mark)
+    def _take(self, _number: int, mark: object) -> None:
+        assert isinstance(mark, RibbonMark)
+        self._mark = mark
+        self._show()
 
-        self._document.ask(lambda: RibbonMark(deviation_along(whole, line)), show)
+    def close(self) -> None:
+        """End the worker."""
+        self._worker.close()
 
-    def _show(self, mark: RibbonMark) -> None:
+    def _show(self) -> None:
+        mark = self._mark
+        if mark is None or not self.group.isVisible():
+            return
         away = mark.away.away
         self.told.setText(
             f"Deviation {away.mean():.2f} px, {away.max():.2f} at most" if len(away) else "No drawn border beside it"

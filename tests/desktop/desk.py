@@ -1,0 +1,32 @@
+"""Artwork made for trying edits on the real window."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from drawings import artwork_of, glyph_contours
+from sobercrow.core.artwork.choice import AnchorRef
+from sobercrow.core.artwork.model import Artwork, Shape
+from sobercrow.core.geometry.contour import Contour
+
+
+def line(*points: tuple[float, float], closed: bool = False) -> Contour:
+    at = np.array(points, float)
+    return Contour(np.repeat(at[:, None], 3, axis=1), np.zeros(len(at), np.uint8), closed)
+
+
+def desk(artwork: Artwork) -> Artwork:
+    """A box with a hole, a bent line open at both ends, a letter: something for every edit."""
+    box = Shape(
+        (
+            line((50, 50), (250, 50), (250, 150), (50, 150), closed=True),
+            line((90, 80), (90, 120), (200, 100), closed=True),
+        )
+    )
+    bent = Shape((line((300, 60), (340, 72), (380, 58), (420, 90), (500, 160)),), "#a33e2e", 4.0)
+    made = artwork_of(box, bent, *(c.moved(60, 200) for c in glyph_contours("S", 200)))
+    return Artwork(made.layers, artwork.width_px, artwork.height_px, artwork.dpi)
+
+
+def refs(shape: int, *places: int, contour: int = 0) -> frozenset[AnchorRef]:
+    return frozenset(AnchorRef(shape, contour, k) for k in places)
