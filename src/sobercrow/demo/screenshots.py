@@ -174,6 +174,7 @@ def main(folder: Path) -> None:
     kite = open_window(PICTURES / "kite-drawing.png")
     kite.menus.actions["dark"].trigger()
     kite.canvas.fit()
+    pause(1.5)  # the look changes part by part
     take(kite, "dark")
     kite.menus.actions["dark"].trigger()
     kite.document.close()

@@ -21,19 +21,19 @@ def _mirrored(angle_deg: float) -> Work:
 SHAPE_EDITS: tuple[Edit, ...] = (
     Edit(
         "mirror-across",
-        "Left and right",
+        "Mirror across",
         "What is chosen is turned over, left and right exchanged.",
         _mirrored(90.0),
         keys=("Shift+H",),
-        name="Mirror left and right",
+        name="Mirror across",
         menu="Shape",
     ),
     Edit(
         "mirror-down",
-        "Top and bottom",
+        "Mirror down",
         "What is chosen is turned over, top and bottom exchanged.",
         _mirrored(0.0),
-        name="Mirror top and bottom",
+        name="Mirror down",
         menu="Shape",
     ),
     Edit(
