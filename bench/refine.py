@@ -344,23 +344,26 @@ def ink_table() -> None:
         points = start + np.cumsum(random.normal(0, 4, (int(random.integers(2, 25)), 2)), axis=0)
         nib = Nib(float(random.uniform(0.3, 1.5)), bool(random.integers(2)), float(random.uniform(-90, 90)))
         stroke = swept(points, nib, 300.0, 2.0)
-        before, inked = area_of(artwork), region(stroke, 0.05)
+        inked = region(stroke, 0.02)
         began = time.perf_counter()
         try:
             made = (scrape_ink(artwork, stroke) if n % 2 else add_ink(artwork, stroke, "#000000")).artwork
         except EditError:
             continue
         took.append(time.perf_counter() - began)
+        before, after = changed(artwork, made), changed(made, artwork)
         wanted = before.difference(inked) if n % 2 else before.union(inked)
-        off.append(area_of(made).symmetric_difference(wanted).area / wanted.area)
+        off.append(after.symmetric_difference(wanted).area / max(before.area, inked.area))
         crossings = sum(
             len(shapely.get_parts(region(s.contours, 0.2).boundary.intersection(inked.boundary)))
             for s in artwork.shapes
+            if region(s.contours, 0.2).intersects(inked)
         )
         fresh = made.anchor_count - artwork.anchor_count - sum(map(len, stroke))
         if crossings:
             more.append(fresh / crossings)
-        crossing += sum(crosses_itself(c) for s in made.shapes for c in s.contours)
+        kept = {id(s) for s in artwork.shapes}
+        crossing += sum(crosses_itself(c) for s in made.shapes if id(s) not in kept for c in s.contours)
         artwork = made
     least = min(region(s.contours, 0.1).area for s in artwork.shapes)
     print(
@@ -370,9 +373,10 @@ def ink_table() -> None:
     )
 
 
-def area_of(artwork: Artwork) -> shapely.Geometry:
-    """What all shapes of an artwork cover."""
-    return shapely.union_all([region(shape.contours, 0.05) for shape in artwork.shapes])
+def changed(artwork: Artwork, other: Artwork) -> shapely.Geometry:
+    """What the shapes of an artwork cover that are not in another."""
+    there = {id(shape) for shape in other.shapes}
+    return shapely.union_all([region(s.contours, 0.02) for s in artwork.shapes if id(s) not in there])
 
 
 def hit_table() -> None:

@@ -6,7 +6,7 @@ import numpy as np
 
 from drawings import artwork_of, glyph_contours
 from sobercrow.core.artwork.choice import AnchorRef
-from sobercrow.core.artwork.model import Artwork, Shape
+from sobercrow.core.artwork.model import Artwork, Shape, stroked
 from sobercrow.core.geometry.contour import Contour
 
 
@@ -23,7 +23,7 @@ def desk(artwork: Artwork) -> Artwork:
             line((90, 80), (90, 120), (200, 100), closed=True),
         )
     )
-    bent = Shape((line((300, 60), (340, 72), (380, 58), (420, 90), (500, 160)),), "#a33e2e", 4.0)
+    bent = stroked((line((300, 60), (340, 72), (380, 58), (420, 90), (500, 160)),), "#a33e2e", 4.0)
     made = artwork_of(box, bent, *(c.moved(60, 200) for c in glyph_contours("S", 200)))
     return Artwork(made.layers, artwork.width_px, artwork.height_px, artwork.dpi)
 

@@ -8,11 +8,11 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen
+from PySide6.QtGui import QColor, QImage, QPainter, QPen
 
 from sobercrow.core.arrays import F32
 from sobercrow.core.artwork.hit import artwork_box
-from sobercrow.core.artwork.model import Artwork, Shape
+from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.artwork.table import anchor_table
 from sobercrow.core.cleanup.check import Finding
 from sobercrow.core.cleanup.light import Light
@@ -22,6 +22,7 @@ from sobercrow.core.inspect.deviation import Deviation, Figures
 from sobercrow.core.job import Results
 from sobercrow.core.settings.recipes import Recipe
 from sobercrow.desktop import tokens
+from sobercrow.desktop.painting import paint_shape
 from sobercrow.desktop.paths import paths
 from sobercrow.desktop.ribbon import Ribbon
 
@@ -199,15 +200,6 @@ def thumbnail(image: QImage) -> QImage:
     )
 
 
-def paint_shape(painter: QPainter, shape: Shape, path: QPainterPath, colour: QColor) -> None:
-    """Paint a shape, its path given: filled, or along its contours with a round pen."""
-    if shape.stroke_px is None:
-        painter.fillPath(path, colour)
-    else:
-        pen = QPen(colour, shape.stroke_px, c=Qt.PenCapStyle.RoundCap, j=Qt.PenJoinStyle.RoundJoin)
-        painter.strokePath(path, pen)
-
-
 def artwork_thumbnail(artwork: Artwork, outline: bool) -> QImage:
     """Return the artwork small, on white."""
     width, height = tokens.THUMB_WIDTH * THUMB_SCALE, tokens.THUMB_HEIGHT * THUMB_SCALE
@@ -219,11 +211,13 @@ def artwork_thumbnail(artwork: Artwork, outline: bool) -> QImage:
     painter = QPainter(image)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.scale(scale, scale)
-    for shape in artwork.shapes:
+    for k, shape in enumerate(artwork.shapes):
+        if k in artwork.out_of_sight:
+            continue
         if outline:
             painter.strokePath(paths.of(shape), _thin(tokens.LIGHT.accent))
         else:
-            paint_shape(painter, shape, paths.of(shape), QColor(shape.fill))
+            paint_shape(painter, shape, paths.of(shape))
     painter.end()
     return image
 

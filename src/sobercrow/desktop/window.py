@@ -327,7 +327,7 @@ class MainWindow(QMainWindow):
             self.document.choose(Choice(anchors=anchors_in(artwork, (-1e9, -1e9, 1e9, 1e9))))
         else:
             self.use_tool("choose")
-            self.document.choose(Choice(shapes=frozenset(range(len(artwork.shapes)))))
+            self.document.choose(Choice(shapes=frozenset(range(len(artwork.shapes))) - artwork.fixed))
 
     # files
 

@@ -12,7 +12,7 @@ from drawings import artwork_of, distance, glyph_contours
 from sobercrow.core.artwork import cutting, drawing
 from sobercrow.core.artwork.choice import AnchorRef, Choice
 from sobercrow.core.artwork.cutting import Bridge
-from sobercrow.core.artwork.model import Artwork, Layer, Shape
+from sobercrow.core.artwork.model import Artwork, Layer, Shape, stroked
 from sobercrow.core.errors import EditError
 from sobercrow.core.geometry.contour import AnchorKind, Contour
 
@@ -53,14 +53,16 @@ def test_a_contour_cut_and_joined_again_is_the_same(which: int, curve: int, t: f
 
 def test_an_open_line_is_cut_in_two_and_its_ends_are_joined_as_they_run() -> None:
     whole = line((0, 0), (10, 0), (20, 0), (30, 0))
-    parted = cutting.cut(artwork_of(Shape((whole,), stroke_px=2.0)), 0, 0, 1, 0.5).artwork
+    parted = cutting.cut(artwork_of(stroked((whole,), "#000000", 2.0)), 0, 0, 1, 0.5).artwork
     assert [len(c) for c in parted.shapes[0].contours] == [3, 3]
     ends = [AnchorRef(0, 0, 2), AnchorRef(0, 1, 0)]
     again = cutting.join(parted, ends).artwork.shapes[0]
     assert again.stroke_px == 2.0
     assert again.contours[0].anchors.tolist() == [[0, 0], [10, 0], [15, 0], [20, 0], [30, 0]]
 
-    apart = artwork_of(Shape((line((0, 0), (10, 0)),), stroke_px=1.0), Shape((line((30, 0), (20, 0)),), stroke_px=1.0))
+    apart = artwork_of(
+        stroked((line((0, 0), (10, 0)),), "#000000", 1.0), stroked((line((30, 0), (20, 0)),), "#000000", 1.0)
+    )
     led = cutting.join(apart, [AnchorRef(0, 0, 1), AnchorRef(1, 0, 1)], Bridge.SMOOTH).artwork
     (made,) = led.shapes[0].contours
     assert len(led.shapes) == 1
@@ -94,7 +96,7 @@ def test_a_drawn_contour_is_added_and_an_open_end_led_on() -> None:
     artwork = artwork_of(*GLYPHS)
     new = line((200, 10), (240, 20), (230, 60))
     added = drawing.with_contour(artwork, new, drawing.Pen("#1d4f79", 3.0))
-    assert added.artwork.shapes[-1] == Shape((new,), "#1d4f79", 3.0)
+    assert added.artwork.shapes[-1] == stroked((new,), "#1d4f79", 3.0)
     (end,) = added.choice.anchors
     more = drawing.gone_on_from(added.artwork, end, line((230, 60), (200, 80))).artwork.shapes[-1].contours[0]
     assert more.anchors.tolist() == [[200, 10], [240, 20], [230, 60], [200, 80]]

@@ -154,5 +154,5 @@ def test_what_lies_in_a_frame(desk: Artwork) -> None:
 
 def test_shapes_refuse_fills_that_are_no_colour() -> None:
     for fill in ("red", "#12345", "#ABCDEF"):
-        with pytest.raises(ValueError, match="fill"):
+        with pytest.raises(ValueError, match="colour"):
             Shape((ring(),), fill)

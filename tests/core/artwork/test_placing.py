@@ -11,7 +11,7 @@ from shapely import affinity
 
 from drawings import artwork_of, glyph_contours
 from sobercrow.core.artwork.choice import AnchorRef, Choice
-from sobercrow.core.artwork.model import Artwork, Shape
+from sobercrow.core.artwork.model import Artwork, Shape, stroked
 from sobercrow.core.artwork.placing import Nine, Sized, box_of, place, to_size
 from sobercrow.core.errors import EditError
 from sobercrow.core.geometry.affine import Affine
@@ -72,10 +72,10 @@ def test_anchors_go_with_their_handles_and_the_rest_of_the_contour_stays() -> No
 @pytest.mark.parametrize(("with_stroke", "width"), [(True, 9.0), (False, 3.0)])
 def test_a_stroke_is_scaled_along_or_not(with_stroke: bool, width: float) -> None:
     line = Contour(np.repeat(np.array([(0.0, 0.0), (9.0, 4.0)])[:, None], 3, axis=1), np.zeros(2, np.uint8), False)
-    stroked = Artwork(artwork_of(Shape((line,), "#000000", 3.0)).layers, 100.0, 100.0, 300.0)
-    made = place(stroked, Choice(shapes=frozenset({0})), Affine.scaled(3.0, 3.0, (0, 0)), with_stroke)
+    drawn = Artwork(artwork_of(stroked((line,), "#000000", 3.0)).layers, 100.0, 100.0, 300.0)
+    made = place(drawn, Choice(shapes=frozenset({0})), Affine.scaled(3.0, 3.0, (0, 0)), with_stroke)
     assert made.shapes[0].stroke_px == pytest.approx(width)
-    sized = to_size(stroked, Choice(shapes=frozenset({0})), Sized(40.0, 20.0), Nine.RIGHT, with_stroke)
+    sized = to_size(drawn, Choice(shapes=frozenset({0})), Sized(40.0, 20.0), Nine.RIGHT, with_stroke)
     left, top, right, bottom = sized.shapes[0].bounds()
     assert (right - left, bottom - top, right) == pytest.approx((40.0, 20.0, 10.5)), "of what is inked"
 

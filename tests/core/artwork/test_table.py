@@ -1,5 +1,7 @@
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -7,7 +9,7 @@ from hypothesis import strategies as st
 from sobercrow.core.artwork.anchors import whole_shapes
 from sobercrow.core.artwork.choice import AnchorRef
 from sobercrow.core.artwork.hit import anchor_at, anchors_in, handle_at
-from sobercrow.core.artwork.model import Artwork, Layer, Shape
+from sobercrow.core.artwork.model import Artwork, Layer, Shape, stroked
 from sobercrow.core.artwork.table import anchor_table, table_of
 from sobercrow.core.geometry.contour import AnchorKind, Contour
 
@@ -25,7 +27,7 @@ def drawn(seed: int, shapes: int = 7) -> Artwork:
         return Contour(anchors + arms, random.integers(0, 3, len(anchors)), closed)
 
     made = [Shape(tuple(contour() for _ in range(int(random.integers(1, 4))))) for _ in range(shapes)]
-    return Artwork((Layer("Ink", (*made, Shape((contour(closed=False),), stroke_px=2.0))),), 100.0, 100.0, 300.0)
+    return Artwork((Layer("Ink", (*made, stroked((contour(closed=False),), "#000000", 2.0))),), 100.0, 100.0, 300.0)
 
 
 def every_anchor(artwork: Artwork) -> list[tuple[AnchorRef, np.ndarray]]:
@@ -69,7 +71,7 @@ def test_boxes_follow_a_move_and_whole_shapes_are_known() -> None:
     for shape in artwork.shapes:
         shape.bounds()
         moved = shape.moved(3.5, -2.25)
-        fresh = Shape(tuple(Contour(c.points, c.kinds, c.closed) for c in moved.contours), stroke_px=shape.stroke_px)
+        fresh = replace(shape, contours=tuple(Contour(c.points, c.kinds, c.closed) for c in moved.contours))
         assert np.allclose(moved.bounds(), fresh.bounds())
         assert not moved.contours[0].points.flags.writeable
     anchors = {ref for ref, _ in every_anchor(artwork) if ref.shape in (1, 4)}

@@ -193,7 +193,7 @@ def test_a_project_of_the_first_version_opens_with_its_picture_cleaned_as_it_was
     write_project(Project(b"picture", "scan.png", Settings(), None), None, path)
     with zipfile.ZipFile(path) as archive:
         head = json.loads(archive.read("project.json"))
-    assert head["version"] == 4
+    assert head["version"] == 5
     head["version"] = 1
     head["settings"]["tracing"] = {"detail": 50.0, "tolerance_px": None}
     head["settings"]["inks"] = {"threshold": None}

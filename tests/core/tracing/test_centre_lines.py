@@ -21,7 +21,7 @@ from skimage.measure import euler_number
 from drawings import lettering, polygon, separation
 from pens import dense, runs, strokes_of, written
 from sobercrow.core.artwork.hit import shape_at
-from sobercrow.core.artwork.model import Shape
+from sobercrow.core.artwork.model import stroked
 from sobercrow.core.formats.plain import artwork_of, plain_artwork
 from sobercrow.core.formats.svg import svg_bytes
 from sobercrow.core.geometry.contour import Contour
@@ -215,7 +215,7 @@ def test_strokes_are_saved_scaled_hit_and_bounded_by_their_width() -> None:
     (edge,) = shape.edges(0.5)
     assert (np.ptp(edge, axis=0)) == pytest.approx((86, 6), abs=0.8)
     with pytest.raises(ValueError, match="wider than nothing"):
-        Shape((Contour(np.zeros((1, 3, 2)), np.zeros(1, np.uint8)),), "#000000", 0.0)
+        stroked((Contour(np.zeros((1, 3, 2)), np.zeros(1, np.uint8)),), "#000000", 0.0)
 
 
 def test_filled_lettering_has_strokes_along_its_stems() -> None:

@@ -6,7 +6,7 @@ from collections.abc import Collection, Iterable
 
 import numpy as np
 
-from sobercrow.core.arrays import F64
+from sobercrow.core.arrays import F64, following
 from sobercrow.core.artwork.choice import AnchorRef, Choice
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.artwork.stretches import contour_of, part_of, stretch_of
@@ -16,18 +16,23 @@ from sobercrow.core.geometry.contour import AnchorKind
 from sobercrow.core.settings import px_to_mm
 
 
-def anchors_within(artwork: Artwork, ring: F64) -> frozenset[AnchorRef]:
-    """Return the anchors within a closed line (n, 2), by the even-odd rule."""
-    table = anchor_table(artwork)
-    x, y = table.points[:, 1, 0], table.points[:, 1, 1]
-    near = table.within((*ring.min(axis=0).tolist(), *ring.max(axis=0).tolist()))
-    after = np.roll(ring, -1, axis=0)
-    inside = np.zeros(len(near), dtype=np.bool_)
-    for (ax, ay), (bx, by) in zip(ring.tolist(), after.tolist(), strict=True):
+def within_ring(ring: F64, points: F64) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
+    """Tell which points (n, 2) lie within a closed line (m, 2), by the even-odd rule."""
+    x, y = points.T
+    inside = np.zeros(len(points), dtype=np.bool_)
+    for (ax, ay), (bx, by) in zip(ring.tolist(), following(ring).tolist(), strict=True):
         if ay != by:
-            passes = (ay > y[near]) != (by > y[near])
-            inside ^= passes & (ax + (y[near] - ay) / (by - ay) * (bx - ax) > x[near])
-    return _named(artwork, near[inside])
+            passes = (ay > y) != (by > y)
+            inside ^= passes & (ax + (y - ay) / (by - ay) * (bx - ax) > x)
+    return inside
+
+
+def anchors_within(artwork: Artwork, ring: F64) -> frozenset[AnchorRef]:
+    """Return the anchors that can be chosen within a closed line (n, 2), by the even-odd rule."""
+    table = anchor_table(artwork)
+    near = table.within((*ring.min(axis=0).tolist(), *ring.max(axis=0).tolist()))
+    near = near[~np.isin(table.names[near, 0], list(artwork.fixed))]
+    return _named(artwork, near[within_ring(ring, table.points[near, 1])])
 
 
 def _named(artwork: Artwork, rows: Iterable[int]) -> frozenset[AnchorRef]:

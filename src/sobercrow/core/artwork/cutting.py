@@ -11,7 +11,7 @@ import numpy as np
 from sobercrow.core.arrays import F64
 from sobercrow.core.artwork.anchors import add_anchor, anchor_contour
 from sobercrow.core.artwork.choice import AnchorRef, Choice, Edited
-from sobercrow.core.artwork.edits import change_shapes
+from sobercrow.core.artwork.edits import Changed, change_shapes, choice_of, layer_of
 from sobercrow.core.artwork.hit import is_inside
 from sobercrow.core.artwork.model import Artwork, Layer, Shape
 from sobercrow.core.artwork.stretches import change_contour, with_joints
@@ -89,7 +89,7 @@ def join(artwork: Artwork, refs: Collection[AnchorRef], how: Bridge = Bridge.STR
     first = artwork.shapes[one.shape].contours[one.contour]
     if (one.shape, one.contour) == (other.shape, other.contour):
         return _closed(artwork, one, first, how)
-    if _layer_of(artwork, one.shape) != _layer_of(artwork, other.shape):
+    if layer_of(artwork, one.shape) != layer_of(artwork, other.shape):
         raise EditError("These ends lie in different layers; bring both contours into one layer first.")
     second = artwork.shapes[other.shape].contours[other.contour]
     first = first if one.anchor else first.reversed()
@@ -103,11 +103,6 @@ def join(artwork: Artwork, refs: Collection[AnchorRef], how: Bridge = Bridge.STR
 def _is_end(artwork: Artwork, ref: AnchorRef) -> bool:
     contour = anchor_contour(artwork, ref)
     return not contour.closed and ref.anchor in (0, len(contour) - 1)
-
-
-def _layer_of(artwork: Artwork, shape: int) -> int:
-    ends = np.cumsum([len(layer.shapes) for layer in artwork.layers])
-    return int(np.searchsorted(ends, shape, side="right"))
 
 
 def _joined(first: Contour, second: Contour, how: Bridge) -> Contour:
@@ -200,25 +195,21 @@ def take_out(artwork: Artwork, choice: Choice) -> Edited:
     wanted = {(ref.shape, ref.contour) for ref in choice.anchors if len(artwork.shapes[ref.shape].contours) > 1}
     if not wanted:
         raise EditError("Choose an anchor of a hole to take it out as its own shape.")
-    layers, index, made_at = [], 0, []
-    count = 0
-    for layer in artwork.layers:
-        kept: list[Shape] = []
-        for shape in layer.shapes:
-            out = [c for c in range(len(shape.contours)) if (index, c) in wanted]
-            out = out[:-1] if len(out) == len(shape.contours) else out
-            rest = tuple(contour for c, contour in enumerate(shape.contours) if c not in out)
-            kept.append(replace(shape, contours=rest) if out else shape)
-            count += 1
-            for c in out:
-                contour = shape.contours[c]
-                contour = contour if contour.area() > 0 or not contour.closed else contour.reversed()
-                kept.append(replace(shape, contours=(contour,)))
-                made_at.append(count)
-                count += 1
-            index += 1
-        layers.append(replace(layer, shapes=tuple(kept)))
-    return Edited(replace(artwork, layers=tuple(layers)), Choice(shapes=frozenset(made_at)))
+    fresh: list[Shape] = []
+
+    def change(index: int, shape: Shape) -> Changed:
+        out = [c for c in range(len(shape.contours)) if (index, c) in wanted]
+        out = out[:-1] if len(out) == len(shape.contours) else out
+        if not out:
+            return shape
+        rest = tuple(contour for c, contour in enumerate(shape.contours) if c not in out)
+        taken = [shape.contours[c] for c in out]
+        own = [replace(shape, contours=(c if c.area() > 0 or not c.closed else c.reversed(),)) for c in taken]
+        fresh.extend(own)
+        return [replace(shape, contours=rest), *own]
+
+    made = change_shapes(artwork, change)
+    return Edited(made, choice_of(made, fresh))
 
 
 def put_in(artwork: Artwork, choice: Choice) -> Edited:
@@ -233,7 +224,7 @@ def put_in(artwork: Artwork, choice: Choice) -> Edited:
         raise EditError("Choose two shapes: one, and the one above it that is to be its hole.")
     low, high = sorted(choice.shapes)
     lower, upper = artwork.shapes[low], artwork.shapes[high]
-    if lower.stroke_px is not None or upper.stroke_px is not None:
+    if not (lower.is_filled and upper.is_filled):
         raise EditError("A stroke cannot be or have a hole; choose two filled shapes.")
     if not all(is_inside(lower, *(float(v) for v in point)) for c in upper.contours for point in c.anchors):
         raise EditError("The upper shape does not lie within the lower one; move it there first.")

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 
 from sobercrow.core.arrays import F64
 from sobercrow.core.artwork.anchors import add_anchor
 from sobercrow.core.artwork.choice import AnchorRef, Choice, Edited
-from sobercrow.core.artwork.model import Artwork, Layer, Shape
+from sobercrow.core.artwork.edits import with_shapes
+from sobercrow.core.artwork.model import Artwork, Shape, stroked
 from sobercrow.core.artwork.stretches import Stretch, Track, change_contour, part_of, replaced
 from sobercrow.core.errors import EditError
 from sobercrow.core.geometry import bezier
@@ -32,6 +33,12 @@ class Pen:
     colour: str = "#000000"
     stroke_px: float | None = None
 
+    def shape(self, contours: tuple[Contour, ...]) -> Shape:
+        """Return a shape of contours drawn so."""
+        return (
+            Shape(contours, self.colour) if self.stroke_px is None else stroked(contours, self.colour, self.stroke_px)
+        )
+
 
 def with_contour(artwork: Artwork, contour: Contour, pen: Pen) -> Edited:
     """Add a contour as a shape of its own, on top of the uppermost layer.
@@ -43,11 +50,9 @@ def with_contour(artwork: Artwork, contour: Contour, pen: Pen) -> Edited:
     """
     if len(contour) < 2:
         raise EditError("A contour needs two anchors; click or drag once more.")
-    shape = Shape((contour,), pen.colour, pen.stroke_px)
-    layers = artwork.layers or (Layer("Drawn", ()),)
-    top = replace(layers[-1], shapes=(*layers[-1].shapes, shape))
-    made = replace(artwork, layers=(*layers[:-1], top))
-    return Edited(made, Choice(anchors=frozenset({AnchorRef(len(made.shapes) - 1, 0, len(contour) - 1)})))
+    made, choice, _ = with_shapes(artwork, [pen.shape((contour,))])
+    (place,) = choice.shapes
+    return Edited(made, Choice(anchors=frozenset({AnchorRef(place, 0, len(contour) - 1)})))
 
 
 def gone_on_from(artwork: Artwork, ref: AnchorRef, contour: Contour) -> Edited:

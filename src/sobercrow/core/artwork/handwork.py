@@ -54,7 +54,7 @@ def with_handwork(traced: Artwork, handwork: Handwork | None) -> Artwork:
         return traced
     areas = [region_of(shape.edges(SPACING_PX)) for shape in (*(s for _, s in handwork.kept), *handwork.gone)]
     layers = [
-        replace(layer, shapes=tuple(s for s in layer.shapes if not _gives_way(s, areas))) for layer in traced.layers
+        replace(layer, items=tuple(s for s in layer.shapes if not _gives_way(s, areas))) for layer in traced.layers
     ]
     names = [layer.name for layer in layers]
     for name, shape in handwork.kept:
@@ -62,7 +62,7 @@ def with_handwork(traced: Artwork, handwork: Handwork | None) -> Artwork:
             layers.append(Layer(name, ()))
             names.append(name)
         place = names.index(name)
-        layers[place] = replace(layers[place], shapes=(*layers[place].shapes, shape))
+        layers[place] = replace(layers[place], items=(*layers[place].items, shape))
     return replace(traced, layers=tuple(layers))
 
 

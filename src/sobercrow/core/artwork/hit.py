@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from typing import Literal
 
@@ -64,41 +64,56 @@ def is_inside(shape: Shape, x: float, y: float) -> bool:
 
 
 def shape_at(artwork: Artwork, x: float, y: float, reach_px: float = 0.0) -> int | None:
-    """Return the topmost shape whose ink holds the point, filled by the even-odd rule, or is within reach."""
-    shapes = artwork.shapes
+    """Return the topmost shape that can be chosen whose ink holds the point, by the even-odd rule, or is within reach."""
+    return next(shapes_at(artwork, x, y, reach_px), None)
+
+
+def shapes_at(artwork: Artwork, x: float, y: float, reach_px: float = 0.0) -> Iterator[int]:
+    """Go through the shapes that `shape_at` could mean, from the topmost down."""
+    shapes, fixed = artwork.shapes, artwork.fixed
     for index in range(len(shapes) - 1, -1, -1):
         shape = shapes[index]
-        if not _in_frame(x, y, shape.bounds(), reach_px):
+        if index in fixed or not _in_frame(x, y, shape.bounds(), reach_px):
             continue
-        if shape.stroke_px is None and is_inside(shape, x, y):
-            return index
-        reach = reach_px + 0.5 * (shape.stroke_px or 0.0)
-        if reach > 0 and any(bezier.nearest(c.curves(), (x, y))[2] <= reach for c in shape.contours):
-            return index
-    return None
+        reach = reach_px + 0.5 * (shape.stroke.width_px if shape.stroke is not None else 0.0)
+        inside = shape.is_filled and is_inside(shape, x, y)
+        if inside or (reach > 0 and any(bezier.nearest(c.curves(), (x, y))[2] <= reach for c in shape.contours)):
+            yield index
 
 
 def shapes_in(artwork: Artwork, frame: Frame) -> frozenset[int]:
-    """Return the shapes that lie wholly within a frame."""
+    """Return the shapes that can be chosen and lie wholly within a frame."""
+    boxes = box_table(artwork)
     left, top, right, bottom = frame
-    found: set[int] = set()
-    for index, shape in enumerate(artwork.shapes):
-        b = shape.bounds()
-        if b[0] >= left and b[1] >= top and b[2] <= right and b[3] <= bottom:
-            found.add(index)
-    return frozenset(found)
+    within = (boxes[:, 0] >= left) & (boxes[:, 1] >= top) & (boxes[:, 2] <= right) & (boxes[:, 3] <= bottom)
+    return frozenset(np.flatnonzero(within).tolist()) - artwork.fixed
+
+
+def box_table(artwork: Artwork) -> F64:
+    """Return the boxes of all shapes, (n, 4): left, top, right, bottom; worked out once."""
+    boxes: F64 = artwork.once(
+        "boxes", lambda one: np.array([shape.bounds() for shape in one.shapes], dtype=np.float64).reshape(-1, 4)
+    )
+    return boxes
+
+
+def _free(artwork: Artwork, rows: I64, owners: I64) -> I64:
+    """Those of some rows whose shapes can be chosen."""
+    return rows[~np.isin(owners[rows], list(artwork.fixed))] if artwork.fixed else rows
 
 
 def anchors_in(artwork: Artwork, frame: Frame) -> frozenset[AnchorRef]:
     """Return the anchors within a frame."""
     table = anchor_table(artwork)
-    return frozenset(AnchorRef(*name) for name in table.names[table.within(frame)].tolist())
+    rows = _free(artwork, table.within(frame), table.names[:, 0])
+    return frozenset(AnchorRef(*name) for name in table.names[rows].tolist())
 
 
 def anchor_at(artwork: Artwork, x: float, y: float, reach_px: float) -> AnchorRef | None:
     """Return the nearest anchor within reach of a point."""
     table = anchor_table(artwork)
     near = table.within((x - reach_px, y - reach_px, x + reach_px, y + reach_px))
+    near = _free(artwork, near, table.names[:, 0])
     away = np.hypot(*(table.points[near, 1] - (x, y)).T)
     if not len(near) or away.min() > reach_px:
         return None
@@ -131,6 +146,7 @@ def curve_at(artwork: Artwork, x: float, y: float, reach_px: float) -> CurvePlac
         & (boxes[:, 2] >= x - reach_px)
         & (boxes[:, 3] >= y - reach_px)
     )
+    near = _free(artwork, near, names[:, 0])
     if not len(near):
         return None
     found, t, away = bezier.nearest(curves[near], (x, y))

@@ -13,7 +13,8 @@ from shapely.geometry.base import BaseGeometry
 
 from sobercrow.core.arrays import F64
 from sobercrow.core.artwork.choice import Choice, Edited
-from sobercrow.core.artwork.model import Artwork, Layer, Shape
+from sobercrow.core.artwork.edits import in_place, with_shapes
+from sobercrow.core.artwork.model import Artwork, Shape
 from sobercrow.core.errors import EditError
 from sobercrow.core.geometry.combine import How, combine, contours_around, region
 from sobercrow.core.geometry.contour import Contour
@@ -85,18 +86,13 @@ def add_ink(artwork: Artwork, outlines: Sequence[Contour], colour: str) -> Edite
     touched = _touched(artwork, outlines)
     if not touched:
         made = combine(outlines, [], How.UNITE)
-        new = tuple(Shape(contours, colour) for contours in made)
-        layers = artwork.layers or (Layer("Drawn", ()),)
-        top = replace(layers[-1], shapes=(*layers[-1].shapes, *new))
-        whole = replace(artwork, layers=(*layers[:-1], top))
-        return Edited(whole, Choice(shapes=frozenset(range(len(whole.shapes) - len(new), len(whole.shapes)))))
+        return with_shapes(artwork, [Shape(contours, colour) for contours in made])
     contours: list[tuple[Contour, ...]] = [tuple(outlines)]
     for k in touched:
         united = combine([c for group in contours for c in group], shapes[k].contours, How.UNITE)
         contours = united or contours
     last = touched[-1]
-    fill = shapes[last].fill
-    return _in_place(artwork, set(touched), last, [Shape(group, fill) for group in contours])
+    return in_place(artwork, set(touched), last, [replace(shapes[last], contours=group) for group in contours])
 
 
 def scrape_ink(artwork: Artwork, outlines: Sequence[Contour]) -> Edited:
@@ -113,7 +109,7 @@ def scrape_ink(artwork: Artwork, outlines: Sequence[Contour]) -> Edited:
     for k in reversed(touched):
         shape = artwork.shapes[k]
         left = combine(shape.contours, outlines, How.SUBTRACT)
-        artwork = _in_place(artwork, {k}, k, [Shape(group, shape.fill) for group in left]).artwork
+        artwork = in_place(artwork, {k}, k, [replace(shape, contours=group) for group in left]).artwork
     return Edited(artwork, Choice())
 
 
@@ -125,27 +121,8 @@ def _touched(artwork: Artwork, outlines: Sequence[Contour]) -> list[int]:
     for k, shape in enumerate(artwork.shapes):
         box = shape.bounds()
         beside = box[0] > right or box[1] > bottom or box[2] < left or box[3] < top
-        if shape.stroke_px is not None or beside or not all(c.closed for c in shape.contours):
+        if not shape.is_filled or k in artwork.fixed or beside or not all(c.closed for c in shape.contours):
             continue
         if region(shape.contours, STEP_PX).intersects(area):
             found.append(k)
     return found
-
-
-def _in_place(artwork: Artwork, gone: set[int], where: int, made: Sequence[Shape]) -> Edited:
-    """The artwork with some shapes gone and others in the place of one of them."""
-    layers, index, count = [], 0, 0
-    chosen: set[int] = set()
-    for layer in artwork.layers:
-        kept: list[Shape] = []
-        for shape in layer.shapes:
-            if index == where:
-                chosen.update(range(count, count + len(made)))
-                kept.extend(made)
-                count += len(made)
-            elif index not in gone:
-                kept.append(shape)
-                count += 1
-            index += 1
-        layers.append(replace(layer, shapes=tuple(kept)))
-    return Edited(replace(artwork, layers=tuple(layers)), Choice(shapes=frozenset(chosen)))

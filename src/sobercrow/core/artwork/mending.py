@@ -37,7 +37,7 @@ def find_mending(artwork: Artwork, straggler_px2: float, apart_px: float) -> Men
     for s, shape in enumerate(artwork.shapes):
         left, top, right, bottom = shape.bounds()
         small = (right - left) * (bottom - top) < 4.0 * straggler_px2
-        if shape.stroke_px is None and small and abs(sum(c.area() for c in shape.contours)) < straggler_px2:
+        if shape.is_filled and small and abs(sum(c.area() for c in shape.contours)) < straggler_px2:
             stragglers.append(Place((left + right) / 2, (top + bottom) / 2, Choice(shapes=frozenset({s}))))
         for c, contour in enumerate(shape.contours):
             refs = frozenset(AnchorRef(s, c, k) for k in range(len(contour)))
@@ -46,7 +46,7 @@ def find_mending(artwork: Artwork, straggler_px2: float, apart_px: float) -> Men
             if len(curves) and first_crossing(np.ascontiguousarray(curves), contour.closed, place):
                 x, y = contour.anchors[int(place[0])].tolist()
                 crossings.append(Place(x, y, Choice(anchors=refs)))
-            if not contour.closed and shape.stroke_px is None:
+            if not contour.closed and shape.is_filled:
                 x, y = contour.anchors[-1].tolist()
                 ends = frozenset({AnchorRef(s, c, 0), AnchorRef(s, c, len(contour) - 1)})
                 open_ends.append(Place(x, y, Choice(anchors=ends)))

@@ -1,39 +1,55 @@
-"""Artwork: layers of shapes. All values, shared freely, never changed."""
+"""Artwork: a tree of layers, groups and shapes. All values, shared freely, never changed."""
 
 from __future__ import annotations
 
-import re
-from collections.abc import Callable
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field, replace
 from typing import Any, Self
 
 from sobercrow.core.arrays import F64
+from sobercrow.core.artwork.paint import Fill, Gradient, Stroke, checked_colour
+from sobercrow.core.geometry.affine import Affine
 from sobercrow.core.geometry.contour import AnchorKind, Contour
-from sobercrow.core.geometry.offset import stroke_outlines
+from sobercrow.core.geometry.offset import inked_outlines, stroke_outlines
 
-_HEX = re.compile(r"#[0-9a-f]{6}")
+Box = tuple[float, float, float, float]
+"""Left, top, right, bottom."""
 
 
 @dataclass(frozen=True, slots=True)
 class Shape:
-    """One shape: outer contours and holes, filled by the even-odd rule; or a stroke along its contours.
-
-    `fill` is #rrggbb in lower case. `stroke_px` is the width of a stroke with round ends and joins, or None.
-    """
+    """One shape: contours, filled by the even-odd rule, stroked, or both."""
 
     contours: tuple[Contour, ...]
-    fill: str = "#000000"
-    stroke_px: float | None = None
-    _box: tuple[float, float, float, float] | None = field(default=None, init=False, repr=False, compare=False)
+    fill: Fill = "#000000"
+    stroke: Stroke | None = None
+    _box: Box | None = field(default=None, init=False, repr=False, compare=False)
 
     def __post_init__(self) -> None:
         """Raise ValueError for a shape without contours or a fill that is not #rrggbb."""
         if not self.contours:
             raise ValueError("a shape needs at least one contour")
-        if self.stroke_px is not None and not 0.0 < self.stroke_px < float("inf"):
-            raise ValueError(f"a stroke must be wider than nothing, not {self.stroke_px!r}")
-        if not _HEX.fullmatch(self.fill):
-            raise ValueError(f"a fill must be #rrggbb in lower case, not {self.fill!r}")
+        if isinstance(self.fill, str):
+            checked_colour(self.fill)
+
+    @property
+    def is_filled(self) -> bool:
+        """Whether it is an area, stroked or not, rather than a line alone."""
+        return self.fill is not None or self.stroke is None
+
+    @property
+    def stroke_px(self) -> float | None:
+        """The width of a shape that is a stroke and not filled, else None."""
+        return self.stroke.width_px if self.stroke is not None and self.fill is None else None
+
+    @property
+    def colour(self) -> str:
+        """The colour it is known by: its fill's, of a gradient the first; else its stroke's."""
+        if isinstance(self.fill, Gradient):
+            return self.fill.stops[0].colour
+        if self.fill is not None:
+            return self.fill
+        return self.stroke.colour if self.stroke is not None else "#000000"
 
     @property
     def anchor_count(self) -> int:
@@ -45,42 +61,89 @@ class Shape:
         """Number of corner anchors of all contours."""
         return sum(int((c.kinds == AnchorKind.CORNER).sum()) for c in self.contours)
 
-    def bounds(self) -> tuple[float, float, float, float]:
-        """Return left, top, right, bottom in picture pixels; worked out once."""
+    def bounds(self) -> Box:
+        """Return left, top, right, bottom of what is inked, in picture pixels; worked out once."""
         if self._box is None:
-            every, half = [c.bounds() for c in self.contours], 0.5 * (self.stroke_px or 0.0)
+            every, pen = [c.bounds() for c in self.contours], self.stroke
+            half = 0.5 * pen.width_px if pen is not None else 0.0
             left, top = min(b[0] for b in every) - half, min(b[1] for b in every) - half
             box = left, top, max(b[2] for b in every) + half, max(b[3] for b in every) + half
+            if pen is not None and not pen.is_round:
+                points = [point for edge in self.edges(max(0.1, half)) for point in edge.tolist()]
+                xs, ys = [x for x, _ in points], [y for _, y in points]
+                box = (min(xs), min(ys), max(xs), max(ys)) if points else box
             object.__setattr__(self, "_box", box)
             return box
         return self._box
 
     def edges(self, spacing_px: float) -> list[F64]:
         """Return the closed lines (n, 2) that bound what is inked, their points about so far apart or nearer."""
-        if self.stroke_px is None:
-            return [contour.sampled(spacing_px) for contour in self.contours]
-        return [
-            ring
-            for contour in self.contours
-            for ring in stroke_outlines(contour.sampled(spacing_px), contour.closed, self.stroke_px)
-        ]
+        lines = [(contour.sampled(spacing_px), contour.closed) for contour in self.contours]
+        if self.stroke is None:
+            return [line for line, _ in lines]
+        if self.fill is None:
+            return [ring for line, closed in lines for ring in stroke_outlines(line, closed, *self.stroke.pen)]
+        return inked_outlines(lines, *self.stroke.pen)
 
     def scaled(self, factor: float) -> Shape:
         """Return the shape with all coordinates multiplied, and a stroke's width."""
-        stroke = None if self.stroke_px is None else self.stroke_px * factor
-        return replace(self, contours=tuple(c.scaled(factor) for c in self.contours), stroke_px=stroke)
+        stroke = None if self.stroke is None else self.stroke.scaled(factor)
+        fill = (
+            self.fill.mapped(Affine.scaled(factor, factor, (0.0, 0.0)))
+            if isinstance(self.fill, Gradient)
+            else self.fill
+        )
+        return replace(self, contours=tuple(c.scaled(factor) for c in self.contours), fill=fill, stroke=stroke)
 
     def moved(self, dx: float, dy: float) -> Shape:
         """Return the shape shifted."""
-        return replace(self, contours=tuple(c.moved(dx, dy) for c in self.contours))
+        fill = self.fill.mapped(Affine.moved(dx, dy)) if isinstance(self.fill, Gradient) else self.fill
+        return replace(self, contours=tuple(c.moved(dx, dy) for c in self.contours), fill=fill)
+
+
+def stroked(contours: tuple[Contour, ...], colour: str, width_px: float) -> Shape:
+    """Return a shape that is a line of one width with round ends and joins, not filled."""
+    return Shape(contours, None, Stroke(colour, width_px))
+
+
+@dataclass(frozen=True, slots=True)
+class Group:
+    """Shapes and groups of shapes that are chosen together, lowest first."""
+
+    items: tuple[Item, ...]
+    name: str = ""
+
+    @property
+    def shapes(self) -> tuple[Shape, ...]:
+        """All shapes in it, lowest first."""
+        return tuple(shapes_of(self.items))
+
+
+Item = Shape | Group
 
 
 @dataclass(frozen=True, slots=True)
 class Layer:
-    """Shapes drawn together, later ones above earlier ones."""
+    """Shapes and groups drawn together, later ones above earlier ones; one not seen is not handed over."""
 
     name: str
-    shapes: tuple[Shape, ...]
+    items: tuple[Item, ...]
+    seen: bool = True
+    locked: bool = False
+
+    @property
+    def shapes(self) -> tuple[Shape, ...]:
+        """All shapes in it, lowest first."""
+        return tuple(shapes_of(self.items))
+
+
+def shapes_of(items: Iterable[Item]) -> Iterator[Shape]:
+    """Go through all shapes of shapes and groups, lowest first."""
+    for item in items:
+        if isinstance(item, Group):
+            yield from shapes_of(item.items)
+        else:
+            yield item
 
 
 @dataclass(frozen=True, slots=True)
@@ -115,6 +178,29 @@ class Artwork:
         return made
 
     @property
+    def out_of_sight(self) -> frozenset[int]:
+        """The places of shapes in layers that are not seen."""
+        return self._where("out of sight", lambda layer: not layer.seen)
+
+    @property
+    def fixed(self) -> frozenset[int]:
+        """The places of shapes that cannot be chosen: in layers that are locked or not seen."""
+        return self._where("fixed", lambda layer: layer.locked or not layer.seen)
+
+    def _where(self, name: str, holds: Callable[[Layer], bool]) -> frozenset[int]:
+        def work(artwork: Self) -> frozenset[int]:
+            found: set[int] = set()
+            first = 0
+            for layer in artwork.layers:
+                count = len(layer.shapes)
+                found.update(range(first, first + count) if holds(layer) else ())
+                first += count
+            return frozenset(found)
+
+        places: frozenset[int] = self.once(name, work)
+        return places
+
+    @property
     def anchor_count(self) -> int:
         """Number of anchors in all."""
         count: int = self.once("anchors", lambda artwork: sum(shape.anchor_count for shape in artwork.shapes))
@@ -127,9 +213,7 @@ class Artwork:
 
     def scaled(self, factor: float) -> Self:
         """Return the artwork with all coordinates multiplied and the resolution with them: same true size."""
-        layers = tuple(
-            replace(layer, shapes=tuple(shape.scaled(factor) for shape in layer.shapes)) for layer in self.layers
-        )
+        layers = tuple(replace(layer, items=_scaled(layer.items, factor)) for layer in self.layers)
         return replace(
             self,
             layers=layers,
@@ -137,3 +221,10 @@ class Artwork:
             height_px=self.height_px * factor,
             dpi=self.dpi * factor,
         )
+
+
+def _scaled(items: tuple[Item, ...], factor: float) -> tuple[Item, ...]:
+    return tuple(
+        replace(item, items=_scaled(item.items, factor)) if isinstance(item, Group) else item.scaled(factor)
+        for item in items
+    )

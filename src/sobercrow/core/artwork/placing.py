@@ -9,14 +9,13 @@ from sobercrow.core.artwork.anchors import change_contours
 from sobercrow.core.artwork.choice import Choice
 from sobercrow.core.artwork.edits import change_shapes
 from sobercrow.core.artwork.hit import union_box
-from sobercrow.core.artwork.model import Artwork, Shape
+from sobercrow.core.artwork.model import Artwork, Box, Shape
+from sobercrow.core.artwork.paint import Gradient
 from sobercrow.core.artwork.table import anchor_table, rows_of
 from sobercrow.core.errors import EditError
 from sobercrow.core.geometry.affine import Affine
 from sobercrow.core.geometry.contour import Contour
 
-Box = tuple[float, float, float, float]
-"""Left, top, right, bottom."""
 LEAST_PX = 1e-6
 ROUNDS, EXACT = 12, 1e-9
 
@@ -63,10 +62,12 @@ def placed_contour(contour: Contour, way: Affine) -> Contour:
 
 def placed_shape(shape: Shape, way: Affine, with_stroke: bool = True) -> Shape:
     """Return a shape mapped, its stroke as wide as before or scaled by the root of the area's ratio."""
-    stroke = shape.stroke_px
+    stroke, fill = shape.stroke, shape.fill
     if stroke is not None and with_stroke:
-        stroke *= abs(way.area_ratio) ** 0.5
-    return replace(shape, contours=tuple(placed_contour(c, way) for c in shape.contours), stroke_px=stroke)
+        stroke = stroke.scaled(abs(way.area_ratio) ** 0.5)
+    if isinstance(fill, Gradient):
+        fill = fill.mapped(way)
+    return replace(shape, contours=tuple(placed_contour(c, way) for c in shape.contours), fill=fill, stroke=stroke)
 
 
 def place(artwork: Artwork, choice: Choice, way: Affine, with_stroke: bool = True) -> Artwork:

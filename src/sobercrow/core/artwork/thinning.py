@@ -6,7 +6,7 @@ Method: dynamic programming over places on the curve (`geometry/_thin_kernels.py
 from __future__ import annotations
 
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -73,7 +73,7 @@ def thin_out(
 
 
 def _like(shape: Shape, contours: list[Contour]) -> Shape:
-    return Shape(tuple(contours), shape.fill, shape.stroke_px)
+    return replace(shape, contours=tuple(contours))
 
 
 def _thin_stretch(artwork: Artwork, stretch: Stretch, tolerance_px: float, at_extremes: bool) -> Edited:

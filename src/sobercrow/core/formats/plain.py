@@ -8,10 +8,13 @@ from typing import Any
 import numpy as np
 
 from sobercrow.core.artwork.handwork import Handwork
-from sobercrow.core.artwork.model import Artwork, Layer, Shape
+from sobercrow.core.artwork.model import Artwork, Group, Item, Layer, Shape, stroked
+from sobercrow.core.artwork.paint import Fill, Gradient, Spread, Stop, Stroke
 from sobercrow.core.artwork.proofs import Proof
+from sobercrow.core.geometry.affine import Affine
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.forms import Ellipse, Form, Rectangle
+from sobercrow.core.geometry.offset import Ends, Joins
 from sobercrow.core.settings import Settings
 
 FORMS: dict[str, type[Ellipse] | type[Rectangle]] = {"ellipse": Ellipse, "rectangle": Rectangle}
@@ -24,14 +27,20 @@ def plain_artwork(artwork: Artwork) -> dict[str, Any]:
         "height_px": artwork.height_px,
         "dpi": artwork.dpi,
         "layers": [
-            {"name": layer.name, "shapes": [_plain_shape(shape) for shape in layer.shapes]} for layer in artwork.layers
+            {
+                "name": layer.name,
+                "seen": layer.seen,
+                "locked": layer.locked,
+                "items": [_plain_item(item) for item in layer.items],
+            }
+            for layer in artwork.layers
         ],
     }
 
 
 def artwork_of(plain: dict[str, Any]) -> Artwork:
     """Rebuild artwork; raises KeyError, TypeError or ValueError for what is none."""
-    layers = tuple(Layer(str(layer["name"]), tuple(map(_shape_of, layer["shapes"]))) for layer in plain["layers"])
+    layers = tuple(map(_layer_of, plain["layers"]))
     return Artwork(layers, float(plain["width_px"]), float(plain["height_px"]), float(plain["dpi"]))
 
 
@@ -75,15 +84,50 @@ def proof_of(plain: dict[str, Any]) -> Proof:
     )
 
 
+def _layer_of(plain: dict[str, Any]) -> Layer:
+    # until version 5 layers held shapes alone
+    items = plain["items"] if "items" in plain else plain["shapes"]
+    seen, locked = bool(plain.get("seen", True)), bool(plain.get("locked", False))
+    return Layer(str(plain["name"]), tuple(map(_item_of, items)), seen, locked)
+
+
+def _plain_item(item: Item) -> dict[str, Any]:
+    if isinstance(item, Group):
+        return {"group": item.name, "items": [_plain_item(one) for one in item.items]}
+    return _plain_shape(item)
+
+
+def _item_of(plain: dict[str, Any]) -> Item:
+    if "items" in plain:
+        return Group(tuple(map(_item_of, plain["items"])), str(plain["group"]))
+    return _shape_of(plain)
+
+
 def _plain_shape(shape: Shape) -> dict[str, Any]:
-    plain = {"fill": shape.fill, "contours": [_plain_contour(contour) for contour in shape.contours]}
-    return plain if shape.stroke_px is None else {**plain, "stroke_px": shape.stroke_px}
+    plain: dict[str, Any] = {"contours": [_plain_contour(contour) for contour in shape.contours]}
+    plain["fill"] = asdict(shape.fill) if isinstance(shape.fill, Gradient) else shape.fill
+    return plain if shape.stroke is None else {**plain, "stroke": asdict(shape.stroke)}
 
 
 def _shape_of(plain: dict[str, Any]) -> Shape:
-    stroke = plain.get("stroke_px")
-    contours = tuple(map(_contour_of, plain["contours"]))
-    return Shape(contours, str(plain["fill"]), None if stroke is None else float(stroke))
+    contours, fill = tuple(map(_contour_of, plain["contours"])), plain["fill"]
+    if plain.get("stroke_px") is not None:  # until version 5 a shape was filled or stroked, in one colour
+        return stroked(contours, str(fill), float(plain["stroke_px"]))
+    return Shape(contours, _fill_of(fill), _stroke_of(plain.get("stroke")))
+
+
+def _fill_of(plain: Any) -> Fill:
+    if not isinstance(plain, dict):
+        return None if plain is None else str(plain)
+    stops = tuple(Stop(float(stop["at"]), str(stop["colour"])) for stop in plain["stops"])
+    way = Affine(**{name: float(value) for name, value in plain["way"].items()})
+    return Gradient(Spread(plain["spread"]), stops, way)
+
+
+def _stroke_of(plain: dict[str, Any] | None) -> Stroke | None:
+    if plain is None:
+        return None
+    return Stroke(str(plain["colour"]), float(plain["width_px"]), Ends(plain["ends"]), Joins(plain["joins"]))
 
 
 def _plain_contour(contour: Contour) -> dict[str, Any]:

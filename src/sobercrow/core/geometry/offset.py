@@ -3,13 +3,31 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from enum import StrEnum
 
 import numpy as np
 import shapely
-from shapely.geometry import LineString, MultiPolygon, Point, Polygon
+from shapely.geometry import LinearRing, LineString, MultiPolygon, Point, Polygon
 
 from sobercrow.core.arrays import F64, following
 from sobercrow.core.geometry.contour import Contour
+
+
+class Ends(StrEnum):
+    """How a stroke ends."""
+
+    ROUND = "round"
+    FLAT = "flat"
+    SQUARE = "square"
+
+
+class Joins(StrEnum):
+    """What a stroke's corners are like."""
+
+    ROUND = "round"
+    MITRE = "mitre"
+    BEVEL = "bevel"
+
 
 FLAT_PX = 0.2
 """Spacing of the points that stand for a curve while it is moved."""
@@ -62,13 +80,31 @@ def region_of(outlines: Sequence[F64]) -> shapely.Geometry:
     return shapely.make_valid(Polygon(outer, [hole for hole in holes if len(hole) > 2]))
 
 
-def stroke_outlines(line: F64, closed: bool, width_px: float) -> list[F64]:
-    """Return the closed lines around what a round pen so wide inks along a line (n, 2)."""
+def _stroked(line: F64, closed: bool, width_px: float, ends: Ends, joins: Joins) -> shapely.Geometry:
     path = np.concatenate([line, line[:1]]) if closed else line
-    drawn = LineString(path) if len(path) > 1 else Point(path[0])
-    inked = drawn.buffer(0.5 * width_px)
-    parts = inked.geoms if isinstance(inked, MultiPolygon) else [inked]
-    return [np.asarray(ring.coords)[:-1] for part in parts for ring in (part.exterior, *part.interiors)]
+    drawn = LinearRing(path) if closed and len(line) > 2 else LineString(path) if len(path) > 1 else Point(path[0])
+    return drawn.buffer(0.5 * width_px, cap_style=ends.value, join_style=joins.value, mitre_limit=MITRE_LIMIT)
+
+
+def stroke_outlines(
+    line: F64, closed: bool, width_px: float, ends: Ends = Ends.ROUND, joins: Joins = Joins.ROUND
+) -> list[F64]:
+    """Return the closed lines around what a pen so wide inks along a line (n, 2)."""
+    return _rings(_stroked(line, closed, width_px, ends, joins))
+
+
+def inked_outlines(
+    lines: Sequence[tuple[F64, bool]], width_px: float, ends: Ends = Ends.ROUND, joins: Joins = Joins.ROUND
+) -> list[F64]:
+    """Return the closed lines around an area, which lines enclose by the even-odd rule, stroked along all of them.
+
+    Each line has its points, (n, 2), and says whether it is closed.
+    """
+    area: shapely.Geometry = Polygon()
+    for line, _ in lines:
+        if len(line) > 2:
+            area = area.symmetric_difference(shapely.make_valid(Polygon(line)))
+    return _rings(shapely.union_all([area, *(_stroked(line, closed, width_px, ends, joins) for line, closed in lines)]))
 
 
 def evenly(line: F64, spacing_px: float) -> F64:

@@ -12,7 +12,7 @@ from typing import Self
 import numpy as np
 
 from sobercrow.core.arrays import F64
-from sobercrow.core.artwork.model import Artwork, Layer, Shape
+from sobercrow.core.artwork.model import Artwork, Layer, Shape, stroked
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.offset import evenly, offset_outlines, swept_outlines
 from sobercrow.core.geometry.polygon import polygon_area
@@ -128,7 +128,7 @@ def _stroke(strokes: list[Stroke], fitter: Fitter, colour: str, k: int) -> Shape
     stroke = strokes[k]
     points = np.ascontiguousarray(stroke.points)
     contour = fitter.closed(points) if stroke.closed and len(points) > 4 else fitter.open(points, np.zeros((2, 3)))
-    return Shape((contour,), colour, max(stroke.width_px, 0.1))
+    return stroked((contour,), colour, max(stroke.width_px, 0.1))
 
 
 def _swelling_stroke(strokes: list[Stroke], fitter: Fitter, colour: str, k: int) -> Shape:

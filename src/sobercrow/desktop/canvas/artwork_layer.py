@@ -8,8 +8,8 @@ from dataclasses import replace
 from PySide6.QtGui import QColor, QPainter, QPen
 
 from sobercrow.desktop import tokens
+from sobercrow.desktop.painting import paint_shape
 from sobercrow.desktop.paths import paths
-from sobercrow.desktop.presentation import paint_shape
 from sobercrow.desktop.scene import Scene, carried
 from sobercrow.desktop.still import Draw, Still
 
@@ -63,13 +63,14 @@ class ArtworkLayer:
         scene.to_picture(painter)
         pen = QPen(QColor(tokens.LIGHT.accent), 1.0)  # thicker ones take the painter six times as long
         pen.setCosmetic(True)
-        shapes = scene.artwork.shapes
-        chosen = [shapes[k] for k in which]
+        shapes, unseen = scene.artwork.shapes, scene.artwork.out_of_sight
+        chosen = [shapes[k] for k in which if k not in unseen]
+        shade = QColor(colour) if colour is not None else None
         if filled:
             for shape in chosen:
                 box = shape.bounds()
                 if box[0] <= right and box[1] <= bottom and box[2] >= left and box[3] >= top:
-                    paint_shape(painter, shape, paths.of(shape), QColor(colour or shape.fill))
+                    paint_shape(painter, shape, paths.of(shape), shade)
         if outlined:
             for path in paths.together(chosen):
                 painter.strokePath(path, pen)

@@ -149,7 +149,7 @@ class Draw(Tool):
             board.edit("Draw on", partial(drawing.gone_on_from, ref=origin, contour=contour))
             return
         width = self.settings.width_mm * board.artwork.dpi / MM_PER_INCH if self.settings.stroked else None
-        colour = board.artwork.shapes[-1].fill if board.artwork.shapes else "#000000"
+        colour = board.artwork.shapes[-1].colour if board.artwork.shapes else "#000000"
         board.edit("Draw", partial(drawing.with_contour, contour=contour, pen=drawing.Pen(colour, width)))
 
     def let_go(self) -> None:

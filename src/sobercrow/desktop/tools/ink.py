@@ -66,7 +66,7 @@ class Inking(Tool):
 
     def colour(self, scene: Scene) -> str:
         """In what colour the stroke is shown."""
-        return scene.artwork.shapes[-1].fill if scene.artwork.shapes else tokens.LIGHT.text
+        return scene.artwork.shapes[-1].colour if scene.artwork.shapes else tokens.LIGHT.text
 
     def paint(self, painter: QPainter, scene: Scene, at: QPointF | None) -> None:
         """Paint the stroke, or the nib."""
@@ -105,7 +105,7 @@ class ArtworkNib(Inking):
 
     def work(self, artwork: Artwork, path: np.ndarray, nib: inking.Nib, zoom: float) -> Artwork | Edited:
         """Unite the stroke with what it touches."""
-        fill = artwork.shapes[-1].fill if artwork.shapes else "#000000"
+        fill = artwork.shapes[-1].colour if artwork.shapes else "#000000"
         return inking.add_ink(artwork, inking.swept(path, nib, artwork.dpi, zoom), fill)
 
 

@@ -64,5 +64,5 @@ class ShapesPart:
         artwork, chosen = self._document.artwork, self._document.choice.shapes
         self.group.setVisible(bool(chosen))
         if artwork is not None and chosen and not self.hex.hasFocus():
-            fills = {artwork.shapes[s].fill for s in chosen}
+            fills = {artwork.shapes[s].colour for s in chosen}
             self.hex.setText(fills.pop() if len(fills) == 1 else "")
