@@ -151,7 +151,7 @@ def next_under(artwork: Artwork, chosen: Collection[int], x: float, y: float, re
     """Return the shape at a point that lies below the one chosen there, or the topmost if there is none."""
     there = list(shapes_at(artwork, x, y, reach_px))
     lower = [k for n, k in enumerate(there) if n > 0 and there[n - 1] in chosen]
-    return (lower or there or [None])[0]
+    return next(iter(lower or there), None)
 
 
 def within(artwork: Artwork, ring: F64) -> frozenset[int]:

@@ -64,7 +64,7 @@ def is_inside(shape: Shape, x: float, y: float) -> bool:
 
 
 def shape_at(artwork: Artwork, x: float, y: float, reach_px: float = 0.0) -> int | None:
-    """Return the topmost shape that can be chosen whose ink holds the point, by the even-odd rule, or is within reach."""
+    """Return the topmost shape that can be chosen and holds the point, by the even-odd rule, or is within reach."""
     return next(shapes_at(artwork, x, y, reach_px), None)
 
 

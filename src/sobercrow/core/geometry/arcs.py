@@ -132,6 +132,22 @@ def arc_of(cubic: F64) -> Arc | None:
     return Arc(middle, radius, 2.0 * half)
 
 
+def arc_between(start: F64, end: F64, arc: Arc) -> F64:
+    """Return the cubic (4, 2) of the part of an arc from one place on it to another, in the way it turns."""
+    first, last = (math.atan2(*(place - arc.middle)[::-1]) for place in (start, end))
+    turn = (last - first) % (2.0 * math.pi)
+    turn = turn if arc.turn > 0.0 else turn - 2.0 * math.pi
+    if abs(turn) < SAME:
+        return np.array([start, start, end, end])
+    chord = end - start
+    length = math.hypot(*chord.tolist())
+    radius = 0.5 * length / math.sin(0.5 * abs(turn))
+    across = np.array((-chord[1], chord[0])) / length
+    middle = 0.5 * (start + end) + math.copysign(radius * math.cos(0.5 * turn), turn) * across
+    made: F64 = arc_contour(start, end, Arc(middle, radius, turn)).curves()[0]
+    return made
+
+
 def arcs_of(curves: F64, widest: float = WHOLE) -> list[tuple[int, Arc | None]]:
     """Return the pieces of a path, cubics (m, 4, 2), those of one arc as one: how many each is of, and the arc.
 

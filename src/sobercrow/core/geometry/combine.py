@@ -8,6 +8,7 @@ they cross.
 
 from __future__ import annotations
 
+import functools
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -21,6 +22,7 @@ from shapely.geometry.base import BaseGeometry
 from sobercrow.core.arrays import F64, I64, U8
 from sobercrow.core.geometry import bezier
 from sobercrow.core.geometry._crossing_kernels import first_crossing
+from sobercrow.core.geometry.arcs import Arc, arc_between, arc_of
 from sobercrow.core.geometry.contour import AnchorKind, Contour, directions
 from sobercrow.core.geometry.fewest import fewest_cubics
 
@@ -38,10 +40,12 @@ CORNER_COS, TURN_PX, SPACING_PX = 0.9, 1.0, 0.4
 
 
 class How(StrEnum):
-    """What is done with two areas."""
+    """What is done with areas."""
 
     UNITE = "unite"
     SUBTRACT = "subtract"
+    INTERSECT = "intersect"
+    EXCLUDE = "exclude"
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -85,24 +89,65 @@ def region(contours: Sequence[Contour], spacing_px: float) -> BaseGeometry:
 
 
 def combine(subject: Sequence[Contour], clip: Sequence[Contour], how: How) -> list[tuple[Contour, ...]]:
-    """Return what two groups of closed contours come to, each filled by the even-odd rule, shape by shape.
+    """Return what two groups of closed contours come to; see `combine_all`."""
+    return combine_all([subject, clip], how)
+
+
+def combine_all(groups: Sequence[Sequence[Contour]], how: How) -> list[tuple[Contour, ...]]:
+    """Return what groups of closed contours come to, each filled by the even-odd rule, shape by shape.
 
     Every shape has its outer contour first, then its holes; both run as the area lies at the right hand of the outer
-    one. Slivers are left out.
+    one. What is subtracted is all but the first. Slivers are left out; contours nothing crosses are given back as such.
     """
-    laid = [_Laid.of(contour) for contour in (*subject, *clip)]
-    ours, theirs = _area(laid[: len(subject)]), _area(laid[len(subject) :])
-    result = shapely.union(ours, theirs) if how is How.UNITE else shapely.difference(ours, theirs)
-    known = {point: (k, j) for k, one in enumerate(laid) for j, point in enumerate(map(tuple, one.points.tolist()))}
-    shapes = []
-    for part in shapely.get_parts(result):
+    laid = [[_Laid.of(contour) for contour in group] for group in groups]
+    areas = [_area(group) for group in laid]
+    if how is How.UNITE:
+        result = shapely.union_all(areas)
+    elif how is How.SUBTRACT:
+        result = shapely.difference(areas[0], shapely.union_all(areas[1:]))
+    else:
+        meet = shapely.intersection if how is How.INTERSECT else shapely.symmetric_difference
+        result = functools.reduce(meet, areas)
+    lines = _Lines([one for group in laid for one in group])
+    return [shape for part in shapely.get_parts(result) if (shape := lines.shape(part))]
+
+
+def divide_all(groups: Sequence[Sequence[Contour]]) -> list[tuple[int, tuple[Contour, ...]]]:
+    """Part groups of closed contours along all edges: each area that comes of it, with the last group it belongs to.
+
+    Neighbours share their border coordinate for coordinate.
+    """
+    laid = [[_Laid.of(contour) for contour in group] for group in groups]
+    areas = [_area(group) for group in laid]
+    for area in areas:
+        shapely.prepare(area)
+    edges = shapely.unary_union([shapely.boundary(area) for area in areas])
+    lines = _Lines([one for group in laid for one in group])
+    found = []
+    for face in shapely.get_parts(shapely.polygonize(shapely.get_parts(edges))):
+        inside = shapely.point_on_surface(face)
+        owners = [k for k, area in enumerate(areas) if shapely.contains(area, inside)]
+        shape = lines.shape(face) if owners else ()
+        if shape:
+            found.append((owners[-1], shape))
+    return found
+
+
+class _Lines:
+    """All laid points, by which the rings that GEOS makes of them are known again."""
+
+    def __init__(self, laid: Sequence[_Laid]) -> None:
+        self._laid = laid
+        self._known = {p: (k, j) for k, one in enumerate(laid) for j, p in enumerate(map(tuple, one.points.tolist()))}
+
+    def shape(self, part: BaseGeometry) -> tuple[Contour, ...]:
+        """The contours of an area without slivers; none if it is one itself."""
         if not isinstance(part, shapely.Polygon) or part.area < LEAST_AREA_PX2:
-            continue
+            return ()
         rings = [part.exterior, *(r for r in part.interiors if shapely.Polygon(r).area >= LEAST_AREA_PX2)]
-        outer, *holes = (_sound(np.asarray(ring.coords)[:-1], laid, known) for ring in rings)
+        outer, *holes = (_sound(np.asarray(ring.coords)[:-1], self._laid, self._known) for ring in rings)
         outer = outer if outer.area() > 0 else outer.reversed()
-        shapes.append((outer, *(hole if hole.area() < 0 else hole.reversed() for hole in holes)))
-    return shapes
+        return (outer, *(hole if hole.area() < 0 else hole.reversed() for hole in holes))
 
 
 def _sound(ring: F64, laid: Sequence[_Laid], known: dict[tuple[float, float], tuple[int, int]]) -> Contour:
@@ -124,6 +169,9 @@ def _rebuilt(ring: F64, laid: Sequence[_Laid], known: dict[tuple[float, float], 
     count = len(ring)
     sides = [_side(ring, marks, k, laid) for k in range(count)]
     breaks = [k for k in range(count) if not _goes_on(sides[k - 1], sides[k], laid)]
+    whole = sides[0]
+    if not breaks and whole is not None:
+        return laid[whole.laid].contour
     start = breaks[0] if breaks else 0
     k = 0
     while k < count:
@@ -245,7 +293,8 @@ def _curves_between(contour: Contour, first: _Side, last: _Side, start: F64, end
         high += count
     if high - low > count + 1e-9:
         high -= count
-    made = []
+    made: list[F64] = []
+    arcs: list[Arc | None] = []
     at = low
     while at < high - 1e-9:
         k = math.floor(at + 1e-12)
@@ -255,12 +304,18 @@ def _curves_between(contour: Contour, first: _Side, last: _Side, start: F64, end
         part = bezier.split(curve, b)[0] if b < 1.0 else curve
         part = bezier.split(part, a / b)[1] if a > 0.0 else part
         made.append(np.array([part[0], part[0], part[3], part[3]]) if is_line else part.copy())
+        arcs.append(arc_of(curve) if b - a < 1.0 and not is_line else None)
         at = k + b
     if back:
         made = [curve[::-1].copy() for curve in reversed(made)]
+        arcs = [arc._replace(turn=-arc.turn) if arc is not None else None for arc in reversed(arcs)]
     for curve, place, handle, anchor in ((made[0], start, 1, 0), (made[-1], end, 2, 3)):
         curve[handle] += place - curve[anchor]
         curve[anchor] = place
+    for k in {0, len(made) - 1}:  # what is cut of an arc is one
+        arc = arcs[k]
+        if arc is not None:
+            made[k] = arc_between(made[k][0], made[k][3], arc)
     return made
 
 
