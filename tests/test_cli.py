@@ -13,6 +13,7 @@ from unittest import mock
 import cv2
 import numpy as np
 import pytest
+import resvg_py
 from lxml import etree
 from PIL import Image
 
@@ -337,3 +338,37 @@ def test_the_report_has_figures_for_each_ink_and_the_true_shapes(flag: Path, tmp
     free = run("trace", flag, "-o", tmp_path / "b.svg", "--free", *options)
     assert free.returncode == 0
     assert json.loads(report.read_text())["true_shapes"] == []
+
+
+@pytest.mark.parametrize(
+    ("options", "told"),
+    [
+        (["--mirror", "left", "--kind", "outlines"], {"symmetric": True}),
+        (["--mirror", "top"], {"level": True}),
+        (["--solid"], {"paths": 1}),
+        (["--backing", "1.5"], {"groups": ["Backing"]}),
+        (["--trim", "--join-colours"], {}),
+    ],
+)
+def test_artwork_is_finished_as_asked(flag: Path, tmp_path: Path, options: list[str], told: dict) -> None:
+    out = tmp_path / "out.svg"
+    done = run("trace", flag, "-o", out, "--free", *options)
+    assert (done.returncode, done.stderr) == (0, "")
+    root = etree.fromstring(out.read_bytes())
+    if "paths" in told:
+        assert len(root.findall(".//{*}path")) == told["paths"]
+    if "groups" in told:
+        assert root.findall("{*}g")[0].get("id") == told["groups"][0]
+    grey = np.asarray(
+        Image.open(
+            io.BytesIO(bytes(resvg_py.svg_to_bytes(svg_string=out.read_text(), background="#ffffff", dpi=300.0)))
+        ).convert("L"),
+        int,
+    )
+    ys, xs = np.nonzero(grey < 250)
+    part = grey[ys.min() : ys.max() + 1, xs.min() : xs.max() + 1]
+    for name, other in (("symmetric", part[:, ::-1]), ("level", part[::-1])):
+        if name in told:
+            assert np.abs(part - other).mean() < 8.0
+    refused = run("trace", flag, "-o", tmp_path / "no.svg", "--backing", "5000")
+    assert "from 0 to 100 mm" in refused.stderr

@@ -11,6 +11,8 @@ from typing import Any, TypeVar
 
 import click
 
+from sobercrow.core.artwork.combining import Backing
+from sobercrow.core.artwork.finishing import Finish, Half, finish
 from sobercrow.core.cleanup.check import Fault, mend, what_was_done
 from sobercrow.core.errors import ExportError, SettingError, SoberCrowError
 from sobercrow.core.formats.files import write_whole
@@ -37,6 +39,7 @@ from sobercrow.core.settings import (
     TraceKind,
     Tracing,
     checked_colour,
+    meaning_of,
 )
 from sobercrow.trace_options import INK_OPTIONS, TRACING_OPTIONS
 
@@ -123,8 +126,27 @@ def _traced(picture: Path, output: Path, settings: Settings, options: dict[str, 
         Fault.SIZE: _times(options["enlarge"]) is None,
     }
     results = job.run(mended(job, settings, [fault for fault, wanted in asked.items() if wanted]))
-    write_svg(results.artwork, output)
+    write_svg(finish(results.artwork, _finish_of(options), results.borders.lines), output)
     return results
+
+
+def _finish_of(options: dict[str, Any]) -> Finish:
+    """What is done to the artwork at the end, as the options say."""
+    half, grow = options["mirror"], options["backing"]
+    return Finish(
+        options["join_colours"],
+        options["trim"],
+        None if half is None else Half(half),
+        options["solid"],
+        None if grow is None else _checked_backing(grow),
+    )
+
+
+def _checked_backing(grow_mm: float) -> float:
+    meaning = meaning_of(Backing, "grow_mm")
+    if not meaning.low <= grow_mm <= meaning.high:
+        raise SettingError(f"--backing must be from {meaning.low:g} to {meaning.high:g} mm, not {grow_mm:g}.")
+    return grow_mm
 
 
 def _settings_of(options: dict[str, Any]) -> Settings:

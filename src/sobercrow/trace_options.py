@@ -100,6 +100,15 @@ def _tracing_options(command: Callable[..., None]) -> Callable[..., None]:
     show_default=True,
     help=_help(CleanUp, "enlarge") + " Or auto: as the picture check suggests.",
 )
+@click.option("--join-colours", is_flag=True, help="Join shapes of one colour that touch each other.")
+@click.option("--trim", is_flag=True, help="Take away what lies hidden beneath other shapes.")
+@click.option(
+    "--mirror",
+    type=click.Choice(["left", "right", "top", "bottom"]),
+    help="Keep this half of the artwork, and mirror it for the other.",
+)
+@click.option("--solid", is_flag=True, help="Make everything one silhouette without holes.")
+@click.option("--backing", type=float, help="Lay a backing beneath everything, grown by so many mm.")
 @click.option("--report", type=click.Path(path_type=Path), help="Write the figures of the result to this JSON file.")
 @click.option("--force", is_flag=True, help="Replace SVG files that are already there.")
 def trace(pictures: tuple[Path, ...], output: Path, report: Path | None, force: bool, **options: Any) -> None:
