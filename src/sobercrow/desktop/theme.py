@@ -153,6 +153,7 @@ def _style_sheet(p: Palette) -> str:
     QCheckBox::indicator:disabled {{ border-color: {p.hair}; }}
     QCheckBox:focus {{ color: {p.accent}; }}
     QCheckBox::indicator:focus {{ border: 2px solid {p.accent}; }}
+    QListView {{ background: {p.field}; border: 1px solid {p.hair}; border-radius: 3px; }}
     QListWidget {{ background: {p.field}; border: 1px solid {p.hair}; border-radius: 3px; }}
     QListWidget::item {{ padding: 3px 4px; }}
     QListWidget::item:selected {{ background: {p.accent_soft}; color: {p.text}; }}

@@ -16,7 +16,7 @@ from sobercrow.core.artwork.paint import Gradient
 
 SIZE_RATIO = 1.5
 """Sides up to so many times as long are about the same size."""
-FORM_SAMPLES = 48
+FORM_SAMPLES = 256
 FORM_SAME = 0.06
 """Outlines brought to one size that differ by no more than this share of it, in the mean, have the same form."""
 EDGE_PX = 1.0

@@ -15,6 +15,7 @@ from sobercrow.core.errors import EditError
 from sobercrow.core.geometry.affine import Affine
 
 MOST_COPIES = 2000
+STAYS_PX = 1e-9
 
 
 class Edge(Enum):
@@ -60,7 +61,8 @@ def _box(artwork: Artwork, places: Sequence[int]) -> Box:
 
 
 def _shifted(artwork: Artwork, moves: dict[int, tuple[float, float]]) -> Artwork:
-    return change_shapes(artwork, lambda k, shape: shape.moved(*moves[k]) if k in moves and any(moves[k]) else shape)
+    far = {k: move for k, move in moves.items() if max(map(abs, move)) > STAYS_PX}
+    return change_shapes(artwork, lambda k, shape: shape.moved(*far[k]) if k in far else shape)
 
 
 def align_shapes(artwork: Artwork, choice: Choice, edge: Edge, to: To = To.CHOICE, first: int | None = None) -> Artwork:

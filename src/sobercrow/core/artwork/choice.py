@@ -18,10 +18,11 @@ class AnchorRef(NamedTuple):
 
 @dataclass(frozen=True, slots=True)
 class Choice:
-    """Chosen shapes and chosen anchors, by their places in the artwork."""
+    """Chosen shapes and chosen anchors, by their places in the artwork; `first` is the shape chosen first, if known."""
 
     shapes: frozenset[int] = frozenset()
     anchors: frozenset[AnchorRef] = frozenset()
+    first: int | None = None
 
     def __bool__(self) -> bool:
         """Tell whether anything is chosen."""

@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
+from sobercrow.core.artwork.arranging import To
 from sobercrow.core.artwork.choice import Choice, Edited
+from sobercrow.core.artwork.combining import Backing
 from sobercrow.core.artwork.lines import By
+from sobercrow.core.artwork.mirroring import Axis
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.settings import Meaning, setting
 
@@ -21,6 +24,17 @@ class Dials:
     )
     apart_px: float = setting(1.0, Meaning("Crowded", "Anchors nearer than this are one.", 0.1, 20.0, "px", 0.1, 1))
     by: By = By.MEAN
+    to: To = To.CHOICE
+    axis: Axis | None = None
+    """To mirror in; None for the upright through the middle of what is chosen, or through two chosen anchors."""
+    aside_mm: float = setting(
+        5.0, Meaning("Aside", "How far copies lie aside, to the right and down.", -500, 500, "mm", 0.5, 2)
+    )
+    columns: float = setting(3.0, Meaning("Columns", "Side by side.", 1.0, 200.0, "", 1.0, 0))
+    rows: float = setting(2.0, Meaning("Rows", "One below the other.", 1.0, 200.0, "", 1.0, 0))
+    gap_mm: float = setting(2.0, Meaning("Gap", "Between columns and rows.", -500.0, 500.0, "mm", 0.1, 2))
+    copies: float = setting(6.0, Meaning("Copies", "In all, evenly around the middle.", 2.0, 360.0, "", 1.0, 0))
+    backing: Backing = field(default_factory=Backing)
 
 
 Work = Callable[[Artwork, Choice, Dials], Artwork | Edited]

@@ -21,6 +21,10 @@ class DialsHeld:
         """Start with the usual ones."""
         self.values = Dials()
 
+    def set(self, **changes: object) -> None:
+        """Change some of them."""
+        self.values = replace(self.values, **changes)  # type: ignore[arg-type]
+
     def field(self, name: str, taken: Callable[[], object] = lambda: None) -> NumberField:
         """Return a field for one of them; `taken` is told of changes."""
         made = NumberField(meaning_of(Dials, name), brief=True, curved=True)

@@ -13,6 +13,8 @@ from sobercrow.desktop.document import Document
 from sobercrow.desktop.editing.edit import Edit
 from sobercrow.desktop.editing.runner import DialsHeld, Runner
 from sobercrow.desktop.editing.trying import Trying
+from sobercrow.desktop.panels.refine.arrange import ArrangePart
+from sobercrow.desktop.panels.refine.layers import LayersPart
 from sobercrow.desktop.panels.refine.line import LinePart
 from sobercrow.desktop.panels.refine.mend import MendPart
 from sobercrow.desktop.panels.refine.options import OptionsPart
@@ -48,15 +50,19 @@ class RefinePanel(Panel):
         self.shapes = ShapesPart(document)
         self.line = LinePart(document, self.dials, self.runner)
         self.place = PlacePart(document, self.runner, marks)
+        self.arrange = ArrangePart(document, self.dials, self.runner)
         self.thin = ThinPart(document, self.dials, self.runner, self.trying, seen)
+        self.layers = LayersPart(document)
         self.mend = MendPart(document, self.dials)
         self.column = panel_column(
             self.options.group,
             self.chosen,
             self.hint,
+            self.layers.group,
             self.shapes.group,
             self.line.group,
             self.place.group,
+            *self.arrange.groups,
             self.thin.group,
             self.mend.group,
         )
@@ -114,5 +120,5 @@ class RefinePanel(Panel):
         self.chosen.setText(told(artwork, choice))
         self.hint.setText("" if choice else HOW_TO)
         self.hint.setVisible(not choice and not self.options.is_shown)
-        for part in (self.shapes, self.line, self.thin, self.place, self.mend):
+        for part in (self.layers, self.shapes, self.line, self.thin, self.place, self.arrange, self.mend):
             part.refresh()

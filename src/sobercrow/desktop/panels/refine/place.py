@@ -14,12 +14,11 @@ from sobercrow.core.settings import mm_to_px, px_to_mm
 from sobercrow.desktop.controls import Fold, group_column, row_of, tick
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.editing.runner import Runner
-from sobercrow.desktop.editing.shapes import SHAPE_EDITS
+from sobercrow.desktop.editing.shapes import FLIPS
 from sobercrow.desktop.small_fields import NineGrid, SmallField
 from sobercrow.desktop.tools.placing import PlacingMarks
 
 FURTHEST_MM = 5000.0
-MIRRORS = ("mirror-across", "mirror-down")
 
 
 class PlacePart:
@@ -44,7 +43,7 @@ class PlacePart:
         self.strokes = tick("Scale strokes", "Strokes become wider and thinner with the shapes.")
         self.strokes.setChecked(True)
         self.strokes.toggled.connect(self._set_marks)
-        self.mirrors = {edit.id: runner.button(edit) for edit in SHAPE_EDITS if edit.id in MIRRORS}
+        self.mirrors = {edit.id: runner.button(edit) for edit in FLIPS}
         for field, work in (
             (self.across, lambda v: self._move(v, axis=0)),
             (self.down, lambda v: self._move(v, axis=1)),
