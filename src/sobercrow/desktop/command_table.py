@@ -6,10 +6,7 @@ from collections.abc import Callable
 from functools import partial
 from typing import TYPE_CHECKING
 
-from sobercrow.core.artwork import choosing, thinning
-from sobercrow.core.artwork.choice import AnchorRef, Choice
-from sobercrow.core.artwork.model import Artwork
-from sobercrow.core.geometry.contour import AnchorKind
+from sobercrow.desktop.choosing_commands import choosing_commands
 from sobercrow.desktop.commands import Command
 from sobercrow.desktop.editing.lines import LINE_EDITS, WIDE_EDITS
 from sobercrow.desktop.editing.shapes import SHAPE_EDITS
@@ -103,19 +100,6 @@ def command_table(window: MainWindow) -> tuple[Command, ...]:
             document.redo,
             lambda: document.redo_name is not None,
         ),
-        Command(
-            "choose-all",
-            "Choose all",
-            "Edit",
-            ("Ctrl+A",),
-            "Choose all shapes, or all anchors.",
-            window.choose_all,
-            has_result,
-            starts_group=True,
-        ),
-        Command(
-            "choose-none", "Choose nothing", "Edit", ("Esc",), "Let go of what is chosen.", document.choose, chosen
-        ),
         Command("fit", "Fit", "View", ("Home",), "Show the whole picture.", canvas.fit, has_result),
         Command(
             "fit-chosen",
@@ -191,7 +175,8 @@ def command_table(window: MainWindow) -> tuple[Command, ...]:
             refine.delete_plain,
             chosen_anchors,
         ),
-        *_line_commands(window, has_result),
+        *choosing_commands(window, has_result),
+        *_edit_commands(window, has_result),
         Command(
             "keep-proof",
             "Keep a proof",
@@ -277,65 +262,22 @@ def _ink_commands(window: MainWindow, has_result: Callable[[], bool]) -> tuple[C
     )
 
 
-def _line_commands(window: MainWindow, has_result: Callable[[], bool]) -> tuple[Command, ...]:
-    """Edits of lines, and ways to choose more or fewer anchors."""
+def _edit_commands(window: MainWindow, has_result: Callable[[], bool]) -> tuple[Command, ...]:
+    """Edits of lines and shapes."""
     document, refine = window.document, window.refine_panel
-
-    def choose(found: Callable[[Artwork, frozenset[AnchorRef]], frozenset[AnchorRef]]) -> None:
-        if document.artwork is not None:
-            document.choose(Choice(anchors=found(document.artwork, document.choice.anchors)))
-
-    def anchors_chosen() -> bool:
-        return bool(document.choice.anchors)
-
-    def crowded_ones(artwork: Artwork, _refs: frozenset[AnchorRef]) -> frozenset[AnchorRef]:
-        groups = thinning.crowded(artwork, document.choice, refine.dials.values.apart_px)
-        return frozenset(ref for group in groups for ref in group)
-
-    def in_hand() -> bool:
-        return window.step is Step.REFINE and window.tool == "anchors" and has_result()
-
-    rows: tuple[tuple[str, str, tuple[str, ...], str, Callable[..., frozenset[AnchorRef]], Callable[[], bool]], ...] = (
-        ("grow", "More of the line", (".",), "Adds the next anchor at both ends.", choosing.grown, anchors_chosen),
-        ("shrink", "Less of the line", (",",), "Leaves the last anchor at both ends.", choosing.shrunk, anchors_chosen),
-        ("whole-contour", "Whole contour", (), "All anchors of it.", choosing.whole_contours, anchors_chosen),
-        ("next-anchor", "Next anchor", ("Tab",), "The one that follows on the contour.", choosing.next_anchor, in_hand),
-        (
-            "last-anchor",
-            "Anchor before",
-            ("Shift+Tab",),
-            "The one before on the contour.",
-            partial(choosing.next_anchor, step=-1),
-            in_hand,
-        ),
-        ("only-corners", "Corners", (), "Only corners, of what is chosen or of all.", _of(AnchorKind.CORNER), in_hand),
-        ("only-smooth", "Smooth ones", (), "Only smooth anchors, likewise.", _of(AnchorKind.SMOOTH), in_hand),
-        ("only-crowded", "Crowded ones", (), "Those nearer to the next than the distance.", crowded_ones, in_hand),
+    return tuple(
+        Command(
+            edit.id,
+            edit.named,
+            edit.menu,
+            edit.keys,
+            edit.help,
+            partial(refine.run, edit),
+            (lambda edit=edit: edit.fits(document.choice) and has_result()),  # type: ignore[misc]
+            starts_group=edit.starts_group,
+        )
+        for edit in (*LINE_EDITS, *WIDE_EDITS, *SHAPE_EDITS)
     )
-    choosing_commands = tuple(
-        Command(id_, title, "Edit", keys, help_, partial(choose, found), enabled, starts_group=id_ == "grow")
-        for id_, title, keys, help_, found, enabled in rows
-    )
-    return (
-        *choosing_commands,
-        *(
-            Command(
-                edit.id,
-                edit.named,
-                edit.menu,
-                edit.keys,
-                edit.help,
-                partial(refine.run, edit),
-                (lambda edit=edit: edit.fits(document.choice) and has_result()),  # type: ignore[misc]
-                starts_group=edit.starts_group,
-            )
-            for edit in (*LINE_EDITS, *WIDE_EDITS, *SHAPE_EDITS)
-        ),
-    )
-
-
-def _of(kind: AnchorKind) -> Callable[[Artwork, frozenset[AnchorRef]], frozenset[AnchorRef]]:
-    return lambda artwork, refs: choosing.of_kind(artwork, refs, kind)
 
 
 def _tool_commands(window: MainWindow, has_result: Callable[[], bool]) -> tuple[Command, ...]:

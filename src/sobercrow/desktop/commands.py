@@ -21,7 +21,7 @@ class Command:
     starts_group: bool = False
 
 
-MENUS = ("File", "Edit", "View", "Picture", "Inks", "Artwork", "Line", "Shape", "Help")
+MENUS = ("File", "Edit", "Choose", "View", "Picture", "Inks", "Artwork", "Line", "Shape", "Help")
 
 HELD_KEYS = (
     ("Q", "Peek", "While held, the cleaned drawing shows beneath the artwork."),

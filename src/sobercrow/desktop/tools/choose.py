@@ -5,8 +5,9 @@ from __future__ import annotations
 from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QColor, QPainter, QPen
 
-from sobercrow.core.artwork import hit
+from sobercrow.core.artwork import alike, hit
 from sobercrow.core.artwork.choice import Choice
+from sobercrow.core.artwork.tree import together
 from sobercrow.core.settings import mm_to_px, px_to_mm
 from sobercrow.desktop.scene import Scene
 from sobercrow.desktop.steps import Step
@@ -24,7 +25,11 @@ MOST_MARKED = 200
 
 
 class Choose(FramePulling):
-    """Chooses shapes by click or frame, Shift adds and removes; drag moves the chosen ones."""
+    """Chooses shapes by click, frame or ring, Shift adds and removes; drag moves the chosen ones.
+
+    Groups are chosen as one; a double click chooses a shape within its group. Clicked again, the next one beneath is
+    chosen.
+    """
 
     id, title, key, icon = "choose", "Choose", "C", "choose"
     step, starts_group, works_on_artwork = Step.REFINE, False, True
@@ -50,17 +55,25 @@ class Choose(FramePulling):
         if marked is not None:
             yield from marked
             return
-        chosen = board.chosen.shapes
+        choice, chosen = board.chosen, board.chosen.shapes
+        if start.alt:
+            ring = yield from self.ring(board, start)
+            found = together(artwork, alike.within(artwork, ring)) if ring is not None else frozenset()
+            board.choose(Choice(chosen | found if start.shift else found))
+            return
         under = hit.shape_at(artwork, start.x, start.y, board.reach_px())
         if under is None:
             frame = yield from self.pull(board, start)
-            found = hit.shapes_in(artwork, frame) if frame else frozenset()
+            found = together(artwork, hit.shapes_in(artwork, frame)) if frame else frozenset()
             board.choose(Choice(chosen | found if start.shift else found))
             return
+        own = frozenset({under}) if start.double or start.ctrl else together(artwork, [under])
+        was_chosen = own <= chosen
         if start.shift:
-            board.choose(Choice(chosen ^ {under}))
-        elif under not in chosen:
-            board.choose(Choice(frozenset({under})))
+            first = choice.first if choice.first is not None else min(chosen, default=under)
+            board.choose(Choice(chosen - own if was_chosen else chosen | own, first=first))
+        elif not was_chosen:
+            board.choose(Choice(own, first=under))
         moved = board.chosen.shapes
         self.figures.begin(ACROSS, DOWN)
         dpi = artwork.dpi
@@ -76,7 +89,10 @@ class Choose(FramePulling):
         if carried is not None:
             lay(board, "Move shapes", moved, carried)
         elif not start.shift:
-            board.choose(Choice(frozenset({under})))
+            lower = alike.next_under(artwork, chosen, start.x, start.y, board.reach_px()) if was_chosen else None
+            if lower is not None and not start.double and chosen == own:
+                own, under = together(artwork, [lower]), lower
+            board.choose(Choice(own, first=under))
 
     def paint(self, painter: QPainter, scene: Scene, at: QPointF | None) -> None:
         """Paint crop marks around the chosen shapes, the marks by which they are placed, and the frame."""
