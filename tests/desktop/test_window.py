@@ -146,7 +146,10 @@ def test_shapes_are_chosen_moved_filled_and_deleted(window: MainWindow, drag) ->
     assert document.undo_name in ("Move shapes", None)
     document.choose(Choice(shapes=frozenset({low})))
     panel = window.refine_panel
-    QTest.mouseClick(panel.shapes.swatches[6], Qt.MouseButton.LeftButton)
+    panel.shapes.hex.setFocus()
+    panel.shapes.hex.selectAll()
+    QTest.keyClicks(panel.shapes.hex, "#a33e2e")
+    QTest.keyClick(panel.shapes.hex, Qt.Key.Key_Return)
     assert document.artwork.shapes[low].fill == "#a33e2e"
     drag(canvas, (10, 10), (1790, 630))
     assert len(document.choice.shapes) == len(shapes)

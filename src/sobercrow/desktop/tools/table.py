@@ -18,6 +18,7 @@ from sobercrow.desktop.tools.pick import Pick, Sample
 from sobercrow.desktop.tools.redraw import Redraw
 from sobercrow.desktop.tools.rulers import Level, Measure
 from sobercrow.desktop.tools.seam import SeamGrip
+from sobercrow.desktop.tools.shade import Shade
 from sobercrow.desktop.tools.slant import SlantCorners
 from sobercrow.desktop.tools.touch import TouchNib, TouchPour, TouchScrape
 
@@ -45,6 +46,7 @@ TOOLS: tuple[type[Tool], ...] = (
     Cut,
     ArtworkNib,
     ArtworkScrape,
+    Shade,
 )
 """In the order of menus and tool bar."""
 
