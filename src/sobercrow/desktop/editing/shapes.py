@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from sobercrow.core.artwork import arranging, combining, cutting, mirroring, placing, tree
+from sobercrow.core.artwork import arranging, combining, cutting, mirroring, placing, tree, truing
 from sobercrow.core.artwork.arranging import Edge
 from sobercrow.core.artwork.choice import Choice, Edited
 from sobercrow.core.artwork.mirroring import Axis, Side
@@ -293,6 +293,19 @@ REPEATING = _rows_of(
         "What strokes ink becomes filled shapes.",
         _plain(combining.strokes_to_shapes),
     ),
+)
+
+TRUING = _rows_of(
+    "Shape",
+    1,
+    (
+        "make-true",
+        "Nearest true shapes",
+        "Make true",
+        "Each becomes the true shape it is nearest to.",
+        _plain(truing.make_true),
+    ),
+    ("same-size", "Same size", "Bring to one size", "All as large as they are in the mean.", _plain(truing.same_size)),
 )
 
 SHAPE_EDITS: tuple[Edit, ...] = (*FLIPS, *MIRRORING, *COMBINING, *WHOLE, *ALIGNING, *SPREADING, *ORDERING, *REPEATING)

@@ -21,6 +21,7 @@ from sobercrow.desktop.tools.seam import SeamGrip
 from sobercrow.desktop.tools.shade import Shade
 from sobercrow.desktop.tools.slant import SlantCorners
 from sobercrow.desktop.tools.touch import TouchNib, TouchPour, TouchScrape
+from sobercrow.desktop.tools.true import MakeTrue
 
 TOOLS: tuple[type[Tool], ...] = (
     Measure,
@@ -47,6 +48,7 @@ TOOLS: tuple[type[Tool], ...] = (
     ArtworkNib,
     ArtworkScrape,
     Shade,
+    MakeTrue,
 )
 """In the order of menus and tool bar."""
 

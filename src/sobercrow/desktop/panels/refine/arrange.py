@@ -47,7 +47,7 @@ class ArrangePart:
             *self._rows(shapes.ALIGNING, 3),
             *self._rows(shapes.SPREADING, 2),
         )
-        self.ordering = Fold("Order and groups", *self._rows(shapes.ORDERING, 2))
+        self.ordering = Fold("Order and groups", *self._rows(shapes.ORDERING, 2), self.buttons["outline-strokes"])
         self.repeating = Fold(
             "Repeat",
             fields["aside_mm"],
@@ -59,6 +59,7 @@ class ArrangePart:
             fields["copies"],
             self.buttons["around"],
         )
+        self.truing = Fold("True", *self._rows(shapes.TRUING, 2))
         self.whole = Fold(
             "Solid and backing",
             row_of(self.buttons["solid"], self.buttons["trim"]),
@@ -68,7 +69,15 @@ class ArrangePart:
             row_of(*self.fences.values()),
             self.buttons["backing"],
         )
-        self.groups = (self.combining, self.mirroring, self.aligning, self.ordering, self.repeating, self.whole)
+        self.groups = (
+            self.combining,
+            self.mirroring,
+            self.aligning,
+            self.ordering,
+            self.repeating,
+            self.truing,
+            self.whole,
+        )
         self._set_to(To.CHOICE)
         self._set_backing(corners=Fence.ROUND)
 
