@@ -212,6 +212,23 @@ class Document(QObject):
         except EditError as fault:
             self.failed.emit(str(fault))
             return
+        self._take_edited(name, made, merge)
+
+    def edit_beside(self, name: str, function: Callable[..., Artwork | Edited], *arguments: Any) -> None:
+        """Apply an edit that takes long: it is worked out in the background, and taken if nothing changed meanwhile."""
+        before = self.artwork
+        if before is None:
+            return
+
+        def take(made: Artwork | Edited) -> None:
+            if self.artwork is before:
+                self._take_edited(name, made, None)
+            else:
+                self.failed.emit(f"“{name}” came too late: the artwork has changed meanwhile. Do it again.")
+
+        self.ask(lambda: function(before, *arguments), take)
+
+    def _take_edited(self, name: str, made: Artwork | Edited, merge: str | None) -> None:
         artwork, choice, told = made if isinstance(made, Edited) else (made, None, "")
         self.refine(name, artwork, merge, choice)
         if told:

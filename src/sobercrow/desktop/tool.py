@@ -98,6 +98,9 @@ class Board(Protocol):
     def edit(self, name: str, function: Callable[..., Artwork | Edited], *arguments: Any) -> None:
         """Apply an edit to the artwork as one named change; tells if it does not apply."""
 
+    def ask(self, work: Callable[[], Any], done: Callable[[Any], None]) -> None:
+        """Have something worked out in the background, and tell `done`; the newest request wins."""
+
     def refuse(self, sentence: str) -> None:
         """Say why something cannot be done."""
 
@@ -138,6 +141,9 @@ class Tool(QObject):
     def press(self, board: Board, start: Pointer) -> Drag:
         """Begin a drag where the pointer went down: yields for every move, and ends with the release."""
         raise NotImplementedError
+
+    def prepare(self, board: Board) -> None:
+        """Have what it needs to know of the artwork worked out; called before its marks are painted."""
 
     def paint(self, painter: QPainter, scene: Scene, at: QPointF | None) -> None:
         """Paint its marks over the artwork; `at` is where the pointer is, or None if it is elsewhere."""

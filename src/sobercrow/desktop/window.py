@@ -57,6 +57,7 @@ from sobercrow.desktop.tools import table
 from sobercrow.desktop.tools.anchors import Anchors
 from sobercrow.desktop.tools.choose import Choose
 from sobercrow.desktop.tools.crop import CropEdges
+from sobercrow.desktop.tools.pour import ArtworkPour
 from sobercrow.desktop.tools.slant import SlantCorners
 from sobercrow.desktop.tools.tool_bar import ToolBar
 from sobercrow.desktop.view_bar import ViewBar
@@ -104,7 +105,8 @@ class MainWindow(QMainWindow):
         yield
         self.tools, self.standing = table.make_tools(table.TOOLS), table.make_tools(table.STANDING)
         marks = [tool.placing for tool in self.tools.values() if isinstance(tool, Anchors | Choose)]
-        refine = RefinePanel(self.document, self.canvas.shapes_in_view, marks)
+        pour = cast(ArtworkPour, self.tools["art-pour"])
+        refine = RefinePanel(self.document, self.canvas.shapes_in_view, marks, pour)
         self.panels[Step.REFINE] = self.refine_panel = refine
         self.panels[Step.HAND_OVER] = self.hand_over_panel = HandOverPanel(self.document)
         yield
@@ -278,7 +280,7 @@ class MainWindow(QMainWindow):
         self.canvas.tool = self.tools[name] if name is not None else None
         self.clean_panel.touch.show_tool(self.tool)
         self.inks_panel.touch.show_tool(self.tool)
-        self.refine_panel.options.show_tool(self.tool if self.step is Step.REFINE else "")
+        self.refine_panel.show_tool(self.tool if self.step is Step.REFINE else "")
         self.refine_panel.refresh()
         self.canvas.update()
 
@@ -368,6 +370,7 @@ class MainWindow(QMainWindow):
         self._autosave.stop()
         self.files.forget_recovery()
         self.refine_panel.close_workers()
+        self.canvas.board.close()
         self.document.close()
         event.accept()
 

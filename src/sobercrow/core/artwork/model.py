@@ -162,6 +162,11 @@ class Artwork:
             self._worked_out[name] = work(self)
         return self._worked_out[name]
 
+    def keep(self, other: Self, *names: str) -> Self:
+        """Keep what was worked out of another artwork under some names, which holds of this one too; returns itself."""
+        self._worked_out.update({name: other._worked_out[name] for name in names if name in other._worked_out})
+        return self
+
     def latest(self, name: str, key: object, work: Callable[[], Any]) -> Any:
         """Return what `work` makes for a key; that of the last key, compared by identity, is kept under a name."""
         kept = self._worked_out.get(name)

@@ -309,7 +309,7 @@ def _laid_under(
     else:
         kept = tuple(item for item in poured.items if not any(id(s) in gone for s in shapes_of([item])))
         layers = tuple(replace(one, items=(*kept, *fresh)) if one is poured else one for one in artwork.layers)
-    whole = replace(artwork, layers=layers)
+    whole = replace(artwork, layers=layers).keep(artwork, "lines", "gaps", "areas")  # the lines are as they were
     return Edited(whole, choice_of(whole, fresh))
 
 

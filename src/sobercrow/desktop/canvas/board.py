@@ -12,6 +12,7 @@ from sobercrow.desktop import tokens
 from sobercrow.desktop.camera import Camera
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.scene import Lifted, Scene
+from sobercrow.desktop.worker import Worker
 
 if TYPE_CHECKING:
     from sobercrow.desktop.canvas.view import Canvas
@@ -25,6 +26,9 @@ class CanvasBoard:
         self._document, self._canvas = document, canvas
         self.preview: Artwork | None = None
         self.lifted: Lifted | None = None
+        self._worker: Worker | None = None
+        self._done: Callable[[Any], None] | None = None
+        self._asked = -1
 
     @property
     def artwork(self) -> Artwork | None:
@@ -92,6 +96,23 @@ class CanvasBoard:
     def edit(self, name: str, function: Callable[..., Artwork | Edited], *arguments: Any) -> None:
         """Apply an edit to the artwork as one named change; tells if it does not apply."""
         self._document.edit(name, function, *arguments)
+
+    def ask(self, work: Callable[[], Any], done: Callable[[Any], None]) -> None:
+        """Have something worked out in the background, and tell `done`; the newest request wins."""
+        if self._worker is None:
+            self._worker = Worker()
+            self._worker.produced.connect(self._answer)
+        self._done = done
+        self._asked = self._worker.submit(lambda give, _report, _overtaken: give(work()))
+
+    def _answer(self, number: int, made: object) -> None:
+        if number == self._asked and self._done is not None:
+            self._done(made)
+
+    def close(self) -> None:
+        """End what works in the background."""
+        if self._worker is not None:
+            self._worker.close()
 
     def refuse(self, sentence: str) -> None:
         """Say why something cannot be done."""

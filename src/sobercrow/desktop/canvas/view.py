@@ -290,6 +290,7 @@ class Canvas(QWidget):
             overlays.paint_legend_of(painter, scene, self.showing)
         in_hand = [self.tool] if self.tool is not None else []
         for tool in (*reversed(self.standing), *in_hand):
+            tool.prepare(self.board)
             tool.paint(painter, scene, self._at)
         for mark in () if self.raw else self.marks.values():
             mark(painter, scene)

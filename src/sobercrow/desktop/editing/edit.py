@@ -55,6 +55,8 @@ class Edit:
     name: str = ""
     """What undo calls it, if not by its title."""
     menu: str = "Line"
+    is_slow: bool = False
+    """Whether it is worked out in the background."""
     with_ribbon: bool = False
     """Whether a ribbon shows what it would move, while it is tried."""
 

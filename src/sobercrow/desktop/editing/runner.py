@@ -51,7 +51,8 @@ class Runner:
     def run(self, edit: Edit) -> None:
         """Do an edit as one named change."""
         self._trying.stop()
-        self._document.edit(edit.named, edit.work, self._document.choice, self._dials.values)
+        do = self._document.edit_beside if edit.is_slow else self._document.edit
+        do(edit.named, edit.work, self._document.choice, self._dials.values)
 
     def show(self, edit: Edit, on: bool) -> None:
         """Show what an edit would do, or the artwork as it is."""

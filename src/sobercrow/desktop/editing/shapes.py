@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
+from typing import Any
 
 from sobercrow.core.artwork import arranging, combining, cutting, mirroring, placing, tree, truing
 from sobercrow.core.artwork.arranging import Edge
@@ -87,6 +89,11 @@ def _rows_of(
     )
 
 
+def _slow(*arguments: Any) -> tuple[Edit, ...]:
+    """The same for edits that may take long."""
+    return tuple(replace(edit, is_slow=True) for edit in _rows_of(*arguments))
+
+
 FLIPS = _rows_of(
     "Shape",
     0,
@@ -137,7 +144,7 @@ COMBINING = _rows_of(
     ("put-in", "Put in", "Put in as a hole", "The upper of two becomes a hole of the lower.", _plain(cutting.put_in)),
 )
 
-WHOLE = _rows_of(
+WHOLE = _slow(
     "Shape",
     0,
     (
@@ -308,5 +315,15 @@ TRUING = _rows_of(
     ("same-size", "Same size", "Bring to one size", "All as large as they are in the mean.", _plain(truing.same_size)),
 )
 
-SHAPE_EDITS: tuple[Edit, ...] = (*FLIPS, *MIRRORING, *COMBINING, *WHOLE, *ALIGNING, *SPREADING, *ORDERING, *REPEATING)
+SHAPE_EDITS: tuple[Edit, ...] = (
+    *FLIPS,
+    *MIRRORING,
+    *COMBINING,
+    *WHOLE,
+    *ALIGNING,
+    *SPREADING,
+    *ORDERING,
+    *REPEATING,
+    *TRUING,
+)
 """In the order of the menu."""

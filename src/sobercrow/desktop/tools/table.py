@@ -15,6 +15,7 @@ from sobercrow.desktop.tools.hand import Hand
 from sobercrow.desktop.tools.ink import ArtworkNib, ArtworkScrape
 from sobercrow.desktop.tools.inks import InkBridge, InkNib, InkPour, InkRing, InkSpot, PointAtInks
 from sobercrow.desktop.tools.pick import Pick, Sample
+from sobercrow.desktop.tools.pour import ArtworkPour
 from sobercrow.desktop.tools.redraw import Redraw
 from sobercrow.desktop.tools.rulers import Level, Measure
 from sobercrow.desktop.tools.seam import SeamGrip
@@ -47,6 +48,7 @@ TOOLS: tuple[type[Tool], ...] = (
     Cut,
     ArtworkNib,
     ArtworkScrape,
+    ArtworkPour,
     Shade,
     MakeTrue,
 )

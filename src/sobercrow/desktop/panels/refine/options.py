@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import fields, replace
 
-from PySide6.QtWidgets import QVBoxLayout, QWidget
+from PySide6.QtGui import QColor
+from PySide6.QtWidgets import QColorDialog, QLineEdit, QVBoxLayout, QWidget
 
 from sobercrow.core.settings import Meaning
-from sobercrow.desktop.controls import NumberField, hair_line, label, tick
+from sobercrow.desktop.controls import NumberField, doing, hair_line, label, row_of, tick
 from sobercrow.desktop.tool import Tool
 
 
@@ -40,6 +42,8 @@ class OptionsPart:
                 box = tick(field.metadata["label"], field.metadata["help"])
                 box.toggled.connect(lambda on, name=field.name: self._take(tool, name, on))
                 column.addWidget(box)
+            elif isinstance(getattr(tool.settings, field.name), str):
+                column.addWidget(self._colour(tool, field.name, field.metadata))
         column.addWidget(hair_line())
         self._groups[tool.id] = holder
         self._layout.addWidget(holder)
@@ -48,6 +52,23 @@ class OptionsPart:
     @staticmethod
     def _take(tool: Tool, name: str, value: object) -> None:
         tool.settings = replace(tool.settings, **{name: value})
+
+    def _colour(self, tool: Tool, name: str, meaning: Mapping[str, str]) -> QWidget:
+        """A colour, typed or picked."""
+        text = QLineEdit(getattr(tool.settings, name))
+        text.setAccessibleName(meaning["label"])
+        text.setToolTip(f"{meaning['label']}\n{meaning['help']}")
+
+        def take(colour: QColor) -> None:
+            if colour.isValid():
+                self._take(tool, name, colour.name())
+            text.setText(getattr(tool.settings, name))
+
+        def pick() -> None:
+            take(QColorDialog.getColor(QColor(text.text()), text.window(), meaning["label"]))
+
+        text.editingFinished.connect(lambda: take(QColor(text.text().strip())))
+        return row_of(label(meaning["label"]), text, doing("Pick", "Choose any colour.", pick))
 
     def _number(self, tool: Tool, name: str, meaning: Meaning) -> NumberField:
         usual = getattr(tool.settings, name)

@@ -19,9 +19,11 @@ from sobercrow.desktop.panels.refine.line import LinePart
 from sobercrow.desktop.panels.refine.mend import MendPart
 from sobercrow.desktop.panels.refine.options import OptionsPart
 from sobercrow.desktop.panels.refine.place import PlacePart
+from sobercrow.desktop.panels.refine.pour import PourPart
 from sobercrow.desktop.panels.refine.shapes import ShapesPart
 from sobercrow.desktop.panels.refine.thin import ThinPart
 from sobercrow.desktop.tools.placing import PlacingMarks
+from sobercrow.desktop.tools.pour import ArtworkPour
 
 HOW_TO = (
     "Choose (C): click a shape or pull a frame; Shift adds.\n\n"
@@ -37,6 +39,7 @@ class RefinePanel(Panel):
         document: Document,
         seen: Callable[[], Collection[int] | None] = lambda: None,
         marks: Sequence[PlacingMarks] = (),
+        pour: ArtworkPour | None = None,
     ) -> None:
         """Show a document's choice; `seen` tells which shapes are in view, `marks` those that place what is chosen."""
         super().__init__()
@@ -47,6 +50,7 @@ class RefinePanel(Panel):
         self.chosen = label(strong=True)
         self.hint = label(muted=True)
         self.options = OptionsPart()
+        self.pour = PourPart(document, pour or ArtworkPour())
         self.shapes = ShapesPart(document)
         self.line = LinePart(document, self.dials, self.runner)
         self.place = PlacePart(document, self.runner, marks)
@@ -56,6 +60,7 @@ class RefinePanel(Panel):
         self.mend = MendPart(document, self.dials)
         self.column = panel_column(
             self.options.group,
+            self.pour.group,
             self.chosen,
             self.hint,
             self.layers.group,
@@ -74,6 +79,11 @@ class RefinePanel(Panel):
         self.trying.close()
         self.mend.close()
         self.line.stretch.close()
+
+    def show_tool(self, name: str) -> None:
+        """Show what belongs to the tool in hand."""
+        self.options.show_tool(name)
+        self.pour.show_tool(name)
 
     def run(self, edit: Edit) -> None:
         """Do an edit."""
