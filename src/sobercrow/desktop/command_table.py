@@ -30,6 +30,9 @@ def command_table(window: MainWindow) -> tuple[Command, ...]:
     def chosen() -> bool:
         return bool(document.choice.shapes or document.choice.anchors)
 
+    def shapes_chosen() -> bool:
+        return bool(document.choice.shapes)
+
     def chosen_anchors() -> bool:
         return bool(document.choice.anchors)
 
@@ -50,7 +53,13 @@ def command_table(window: MainWindow) -> tuple[Command, ...]:
     return (
         Command("open", "Open", "File", ("Ctrl+O",), "Open a picture or a project.", window.files.open),
         Command(
-            "paste", "Paste picture", "File", ("Ctrl+V",), "Bring in the picture on the clipboard.", window.files.paste
+            "place",
+            "Place SVG",
+            "File",
+            ("Ctrl+Shift+O",),
+            "Puts the shapes of a file into the artwork.",
+            window.files.place,
+            has_result,
         ),
         *_device_commands(window),
         Command(
@@ -174,6 +183,28 @@ def command_table(window: MainWindow) -> tuple[Command, ...]:
             "The neighbours keep their handles.",
             refine.delete_plain,
             chosen_anchors,
+        ),
+        Command(
+            "cut-shapes",
+            "Cut",
+            "Edit",
+            ("Ctrl+X",),
+            "Chosen shapes go to the clipboard.",
+            window.clipboard.cut,
+            shapes_chosen,
+            starts_group=True,
+        ),
+        Command(
+            "copy-shapes",
+            "Copy",
+            "Edit",
+            ("Ctrl+C",),
+            "Chosen shapes, as SVG too.",
+            window.clipboard.copy,
+            shapes_chosen,
+        ),
+        Command(
+            "paste", "Paste", "Edit", ("Ctrl+V",), "In Refine shapes; elsewhere a picture is brought in.", window.paste
         ),
         *choosing_commands(window, has_result),
         *_edit_commands(window, has_result),

@@ -13,9 +13,11 @@ from PySide6.QtCore import QBuffer, QByteArray, QIODevice, QMimeData, QSettings,
 from PySide6.QtGui import QGuiApplication, QImage, QImageWriter
 from PySide6.QtWidgets import QDialog, QFileDialog, QWidget
 
+from sobercrow.core.artwork.bringing import put_in_layer
 from sobercrow.core.errors import SoberCrowError
 from sobercrow.core.formats.palette import read_palette, write_palette
 from sobercrow.core.formats.project import SUFFIX
+from sobercrow.core.formats.svg_in import Placed, read_svg
 from sobercrow.core.picture.decode import SUFFIXES, decode_picture, read_bytes
 from sobercrow.core.picture.pdf import SUFFIX as PDF_SUFFIX
 from sobercrow.core.picture.pdf import PageSize, as_png, page_sizes, render_page
@@ -47,6 +49,9 @@ class Say(Protocol):
         """Show `text`, as a warning or not."""
 
 
+SVG_SUFFIX = ".svg"
+
+
 class Files:
     """Moves documents between the window and the disk; every failure is one sentence, and nothing is lost by it."""
 
@@ -68,6 +73,9 @@ class Files:
 
     def open_path(self, path: Path) -> None:
         """Open a picture or a project, asking first about unsaved changes."""
+        if path.suffix.lower() == SVG_SUFFIX:
+            self.place_path(path)
+            return
         if not self.may_leave():
             return
         self._say("", warning=False)
@@ -102,6 +110,25 @@ class Files:
             dialog = PhotoDialog(camera, self._window)
             if dialog.exec() == QDialog.DialogCode.Accepted and dialog.taken is not None:
                 self._bring_in(dialog.taken)
+
+    def place(self) -> None:
+        """Ask for an SVG file and put its shapes into the artwork."""
+        chosen, _ = QFileDialog.getOpenFileName(self._window, "Place SVG", self._last_folder(), f"SVG (*{SVG_SUFFIX})")
+        if chosen:
+            self.place_path(Path(chosen))
+
+    def place_path(self, path: Path) -> None:
+        """Put the shapes of an SVG file into the artwork, in a layer of their own."""
+        artwork = self._document.artwork
+        if artwork is None:
+            self._say("Open a picture first; then SVG files can be placed into its artwork.", warning=True)
+            return
+        dpi = artwork.dpi
+
+        def take(placed: Placed) -> None:
+            self._document.edit("Place SVG", put_in_layer, placed.items, path.stem, placed.told())
+
+        self._document.ask(lambda: read_svg(path, dpi), take)
 
     def paste(self) -> None:
         """Bring in the picture or the file on the clipboard."""

@@ -26,6 +26,7 @@ from sobercrow.core.artwork.hit import anchors_in
 from sobercrow.core.artwork.proofs import Proof
 from sobercrow.desktop import tokens
 from sobercrow.desktop.canvas.view import Canvas
+from sobercrow.desktop.clipboard import Clipboard
 from sobercrow.desktop.command_table import command_table
 from sobercrow.desktop.commands import HELD_KEYS
 from sobercrow.desktop.controls import ARROWS, Ground, Panel, label
@@ -93,6 +94,7 @@ class MainWindow(QMainWindow):
         self.rail = Rail(self.document)
         self.gauge = Gauge(self.document, self.canvas)
         self.files = Files(self.document, self, self.preferences, self.gauge.say, self.devices)
+        self.clipboard = Clipboard(self.document, lambda sentence: self.gauge.say(sentence, warning=True))
         self.panels: dict[Step, Panel] = {}
         yield
         self.panels[Step.BRING_IN] = self.bring_in_panel = BringInPanel(self.document)
@@ -332,6 +334,14 @@ class MainWindow(QMainWindow):
             self.document.choose(Choice(shapes=frozenset(range(len(artwork.shapes))) - artwork.fixed))
 
     # files
+
+    def paste(self) -> None:
+        """In Refine put the shapes on the clipboard into the artwork; else bring in a picture."""
+        if self.step is Step.REFINE and self.clipboard.has_shapes():
+            self.use_tool("choose")
+            self.clipboard.paste()
+        else:
+            self.files.paste()
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         """Take pictures and files."""

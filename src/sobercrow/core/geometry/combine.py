@@ -133,6 +133,24 @@ def divide_all(groups: Sequence[Sequence[Contour]]) -> list[tuple[int, tuple[Con
     return found
 
 
+def wound_all(contours: Sequence[Contour]) -> list[tuple[Contour, ...]] | None:
+    """Return what closed contours enclose by the rule of winding, shape by shape; None if it is what they enclose by
+    the even-odd rule (W3C, SVG 2: fill-rule nonzero and evenodd)."""
+    laid = [_Laid.of(contour) for contour in contours]
+    areas = [_area([one]) for one in laid]
+    turns = np.array([1 if contour.area() > 0 else -1 for contour in contours])
+    faces = shapely.get_parts(
+        shapely.polygonize(shapely.get_parts(shapely.unary_union([shapely.boundary(a) for a in areas])))
+    )
+    inside = shapely.point_on_surface(faces)
+    winding = sum(turn * shapely.contains(area, inside) for turn, area in zip(turns, areas, strict=True))
+    wound = shapely.union_all(faces[np.asarray(winding) != 0])
+    if wound.symmetric_difference(_area(laid)).area < LEAST_AREA_PX2 * 0.1:
+        return None
+    lines = _Lines(laid)
+    return [shape for part in shapely.get_parts(wound) if (shape := lines.shape(part))]
+
+
 class _Lines:
     """All laid points, by which the rings that GEOS makes of them are known again."""
 
