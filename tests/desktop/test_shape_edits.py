@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
 
 from drawings import artwork_of
@@ -323,3 +324,34 @@ def test_areas_are_poured_gaps_opened_and_everything_saved_and_opened(refining: 
     document.open_path(tmp_path / "house.sobercrow")
     wait_until_done(window)
     assert document.artwork == kept
+
+
+def test_shapes_are_copied_cut_and_pasted_and_svg_comes_in_from_file_and_clipboard(
+    shapes: MainWindow, tmp_path
+) -> None:
+    document, count = shapes.document, len(shapes.document.artwork.shapes)
+    document.choose(Choice(shapes=frozenset({0, 1})))
+    shapes.menus.actions["copy-shapes"].trigger()
+    svg = QGuiApplication.clipboard().text()
+    assert svg.count("<rect") == svg.count("<circle") == 1
+    shapes.menus.actions["cut-shapes"].trigger()
+    assert (document.undo_name, len(document.artwork.shapes)) == ("Cut shapes", count - 2)
+    shapes.menus.actions["paste"].trigger()
+    assert (document.undo_name, len(document.artwork.shapes)) == ("Paste shapes", count)
+    pasted = [document.artwork.shapes[k] for k in sorted(document.choice.shapes)]
+    assert [shape.fill for shape in pasted] == ["#1d4f79", "#a33e2e"]
+    QGuiApplication.clipboard().setText('<svg xmlns="http://www.w3.org/2000/svg"><circle r="9"/><text>x</text></svg>')
+    shapes.menus.actions["paste"].trigger()
+    assert shapes.gauge.message.text() == "Left out, for artwork cannot hold it: 1 text."
+    path = tmp_path / "mark.svg"
+    path.write_text(svg)
+    shapes.files.open_path(path)
+    wait_until_done(shapes)
+    assert document.undo_name == "Place SVG"
+    assert document.artwork.layers[-1].name == "mark"
+    kept = document.artwork
+    path.write_text("<svg")
+    shapes.files.open_path(path)
+    wait_until_done(shapes)
+    assert "“mark.svg” is damaged" in shapes.gauge.message.text()
+    assert document.artwork is kept

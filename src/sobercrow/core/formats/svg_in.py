@@ -69,6 +69,11 @@ QUIET = (
     "symbol",
     "namedview",
     "script",
+    "pattern",
+    "clipPath",
+    "mask",
+    "filter",
+    "marker",
 )
 NAMES = {"text": "text", "image": "picture", "use": "linked copy", "foreignObject": "foreign part", "switch": "switch"}
 EFFECTS = {"clip-path": "clipping", "mask": "mask", "filter": "filter"}
@@ -151,7 +156,7 @@ class _Reader:
             )
             way = Affine.scaled(ratio, ratio, (0.0, 0.0)).then(Affine.moved(*shift)).then(way)
         self._ids = {one.get("id"): one for one in self.root.iter() if one.get("id")}
-        items = tuple(self._items(self.root, way, {}, 0))
+        items = tuple(self._items(self.root, way, _style(self.root), 0))
         told = tuple(
             f"{count} {name}{'s' if count > 1 and not name.endswith('ing') else ''}"
             for name, count in sorted(self.left_out.items())

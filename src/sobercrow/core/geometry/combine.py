@@ -28,6 +28,8 @@ from sobercrow.core.geometry.fewest import fewest_cubics
 
 FLAT_PX = 0.002
 """A line of points lies no further off its curve."""
+FEW, FLAT_OF_MANY_PX = 60, 0.012
+"""Of more shapes at once the points lie a little further apart: crossings are placed within a hundredth of a px."""
 LEAST_AREA_PX2 = 0.25
 """What is smaller is a sliver, and goes."""
 ALIKE, REFIT_PX = 5e-4, 0.02
@@ -56,16 +58,19 @@ class _Laid:
     points: F64
     piece: I64
     t: F64
+    low: F64
+    high: F64
 
     @classmethod
-    def of(cls, contour: Contour) -> _Laid:
+    def of(cls, contour: Contour, flat_px: float = FLAT_PX) -> _Laid:
         """Lay points as close together as the bends ask for."""
         curves = contour.curves()
         second = np.hypot(*np.moveaxis(np.diff(curves, n=2, axis=1), -1, 0)).max(axis=1)
-        counts = np.clip(np.ceil(np.sqrt(0.75 * second / FLAT_PX)), 1, 400).astype(np.int64)
+        counts = np.clip(np.ceil(np.sqrt(0.75 * second / flat_px)), 1, 400).astype(np.int64)
         piece = np.repeat(np.arange(len(curves)), counts)
         t = (np.arange(len(piece)) - np.repeat(np.cumsum(counts) - counts, counts)) / counts[piece]
-        return cls(contour, bezier.on_curves(curves[piece], t[:, None]), piece, t)
+        points = bezier.on_curves(curves[piece], t[:, None])
+        return cls(contour, points, piece, t, points.min(axis=0), points.max(axis=0))
 
 
 def _area(laid: Sequence[_Laid]) -> BaseGeometry:
@@ -99,7 +104,8 @@ def combine_all(groups: Sequence[Sequence[Contour]], how: How) -> list[tuple[Con
     Every shape has its outer contour first, then its holes; both run as the area lies at the right hand of the outer
     one. What is subtracted is all but the first. Slivers are left out; contours nothing crosses are given back as such.
     """
-    laid = [[_Laid.of(contour) for contour in group] for group in groups]
+    flat = FLAT_PX if len(groups) <= FEW else FLAT_OF_MANY_PX
+    laid = [[_Laid.of(contour, flat) for contour in group] for group in groups]
     areas = [_area(group) for group in laid]
     if how is How.UNITE:
         result = shapely.union_all(areas)
@@ -155,22 +161,42 @@ class _Lines:
     """All laid points, by which the rings that GEOS makes of them are known again."""
 
     def __init__(self, laid: Sequence[_Laid]) -> None:
-        self._laid = laid
-        self._known = {p: (k, j) for k, one in enumerate(laid) for j, p in enumerate(map(tuple, one.points.tolist()))}
+        counts = np.array([len(one.points) for one in laid])
+        self.laid = laid
+        self.owner = np.repeat(np.arange(len(laid)), counts)
+        self.first = np.concatenate([[0], np.cumsum(counts)])[:-1]
+        self.counts = counts
+        self.anchors = np.array([len(one.contour) for one in laid])
+        self.at = np.concatenate([one.piece + one.t for one in laid])
+        codes = _codes(np.concatenate([one.points for one in laid]))
+        # points that are several contours' are known by the first of them
+        self._order = np.argsort(codes, kind="stable")
+        self._sorted = codes[self._order]
+
+    def find(self, ring: F64) -> I64:
+        """Which laid point each point of a ring is; −1 for none."""
+        codes = _codes(ring)
+        places = np.minimum(np.searchsorted(self._sorted, codes), len(self._sorted) - 1)
+        return np.where(self._sorted[places] == codes, self._order[places], -1)
 
     def shape(self, part: BaseGeometry) -> tuple[Contour, ...]:
         """The contours of an area without slivers; none if it is one itself."""
         if not isinstance(part, shapely.Polygon) or part.area < LEAST_AREA_PX2:
             return ()
         rings = [part.exterior, *(r for r in part.interiors if shapely.Polygon(r).area >= LEAST_AREA_PX2)]
-        outer, *holes = (_sound(np.asarray(ring.coords)[:-1], self._laid, self._known) for ring in rings)
+        outer, *holes = (_sound(np.asarray(ring.coords)[:-1], self) for ring in rings)
         outer = outer if outer.area() > 0 else outer.reversed()
         return (outer, *(hole if hole.area() < 0 else hole.reversed() for hole in holes))
 
 
-def _sound(ring: F64, laid: Sequence[_Laid], known: dict[tuple[float, float], tuple[int, int]]) -> Contour:
+def _codes(points: F64) -> np.ndarray[tuple[int], np.dtype[np.complex128]]:
+    """Points as numbers that can be sorted and compared; nought is one, whatever its sign."""
+    return np.asarray((points[:, 0] + 0.0) + 1j * (points[:, 1] + 0.0))
+
+
+def _sound(ring: F64, lines: _Lines) -> Contour:
     """The contour of a ring, curve for curve; where that cannot be told, contours lying on each other, fitted anew."""
-    made = _rebuilt(ring, laid, known)
+    made = _rebuilt(ring, lines)
     area = float(shapely.Polygon(ring).area)
     if made is not None and abs(abs(made.area()) - area) <= ALIKE * area + LEAST_AREA_PX2 / 10:
         curves = np.ascontiguousarray(made.curves().reshape(-1, 8))
@@ -180,33 +206,50 @@ def _sound(ring: F64, laid: Sequence[_Laid], known: dict[tuple[float, float], tu
     return _around(line, REFIT_PX)
 
 
-def _rebuilt(ring: F64, laid: Sequence[_Laid], known: dict[tuple[float, float], tuple[int, int]]) -> Contour | None:
+def _rebuilt(ring: F64, lines: _Lines) -> Contour | None:
     """The contour a ring of points stands for, of the curves they were laid on."""
-    marks = [known.get(point) for point in map(tuple, ring.tolist())]
-    segments: list[F64] = []
     count = len(ring)
-    sides = [_side(ring, marks, k, laid) for k in range(count)]
-    breaks = [k for k in range(count) if not _goes_on(sides[k - 1], sides[k], laid)]
-    whole = sides[0]
-    if not breaks and whole is not None:
-        return laid[whole.laid].contour
-    start = breaks[0] if breaks else 0
-    k = 0
-    while k < count:
-        at = (start + k) % count
-        source = sides[at]
-        length = 1
-        while k + length < count and _goes_on(sides[(at + length - 1) % count], sides[(at + length) % count], laid):
-            length += 1
-        ends = ring[at], ring[(at + length) % count]
-        if source is None:
+    owner, start, end = _sides(ring, lines)
+    back = np.roll(np.arange(count), 1)
+    gap = np.abs(end[back] - start) % np.where(owner >= 0, lines.anchors[owner], 1)
+    near = np.minimum(gap, np.where(owner >= 0, lines.anchors[owner], 1) - gap) < 1e-9
+    goes_on = (owner >= 0) & (owner == owner[back]) & near & ((end - start) * (end - start)[back] > 0)
+    breaks = np.flatnonzero(~goes_on)
+    if not len(breaks):
+        whole: Contour = lines.laid[int(owner[0])].contour
+        return whole
+    segments: list[F64] = []
+    for at, after in zip(breaks.tolist(), [*breaks[1:].tolist(), int(breaks[0]) + count], strict=True):
+        ends = ring[at], ring[after % count]
+        if owner[at] < 0:
             segments.append(np.array([ends[0], ends[0], ends[1], ends[1]]))
         else:
-            last = sides[(at + length - 1) % count]
-            assert last is not None
-            segments += _curves_between(laid[source.laid].contour, source, last, *ends)
-        k += length
+            last = (after - 1) % count
+            run = (float(start[at]), float(end[at])), (float(start[last]), float(end[last]))
+            segments += _curves_between(lines.laid[owner[at]].contour, _Side(0, *run[0]), _Side(0, *run[1]), *ends)
     return _assembled(segments)
+
+
+def _sides(ring: F64, lines: _Lines) -> tuple[I64, F64, F64]:
+    """For each side of a ring the contour it was laid on, −1 if that cannot be told, and the parameters at its ends."""
+    marks = lines.find(ring)
+    after = np.roll(marks, -1)
+    owner = np.where((marks >= 0) & (after >= 0), lines.owner[marks], -1)
+    owner = np.where((owner >= 0) & (owner == lines.owner[after]), owner, -1)
+    own = np.maximum(owner, 0)
+    i, j, n = marks - lines.first[own], after - lines.first[own], lines.counts[own]
+    ahead, back = j == (i + 1) % n, j == (i - 1) % n
+    owner = np.where(ahead | back, owner, -1)
+    start, end = lines.at[marks], lines.at[after]
+    end = end + np.where(ahead & (j == 0), lines.anchors[own], 0) - np.where(~ahead & (i == 0), lines.anchors[own], 0)
+    for k in np.flatnonzero(owner < 0).tolist():  # at a crossing
+        two = [
+            None if m < 0 else (int(lines.owner[m]), int(m - lines.first[lines.owner[m]])) for m in (marks[k], after[k])
+        ]
+        found = _side(ring, (two[0], two[1]), k, lines.laid)
+        if found is not None:
+            owner[k], start[k], end[k] = found.laid, found.start, found.end
+    return owner, start, end
 
 
 @dataclass(frozen=True, slots=True)
@@ -218,15 +261,13 @@ class _Side:
     end: float
 
 
-def _side(ring: F64, marks: Sequence[tuple[int, int] | None], k: int, laid: Sequence[_Laid]) -> _Side | None:
-    """Where the side from point k on comes from; None if it cannot be told."""
+Mark = tuple[int, int] | None
+
+
+def _side(ring: F64, marks: tuple[Mark, Mark], k: int, laid: Sequence[_Laid]) -> _Side | None:
+    """Where the side from point k on comes from, an end of which at least is a crossing; None if it cannot be told."""
     after = (k + 1) % len(ring)
-    a, b = marks[k], marks[after]
-    if a is not None and b is not None and a[0] == b[0]:
-        one = laid[a[0]]
-        for step in (1, -1):
-            if b[1] == (a[1] + step) % len(one.points):
-                return _Side(a[0], _parameter(one, a[1], step), _parameter(one, a[1], step, at_end=True))
+    a, b = marks
     for source in [m[0] for m in (a, b) if m is not None]:
         one = laid[source]
         n = len(one.points)
@@ -247,7 +288,10 @@ def _side(ring: F64, marks: Sequence[tuple[int, int] | None], k: int, laid: Sequ
                 shares = [float(np.hypot(*(p - one.points[i]))) / span for p in (ring[k], ring[after])]
                 return _Side(source, *(low + share * (high - low) for share in shares))
     if a is None and b is None:  # between two crossings: the side both lie on
+        low, high = np.minimum(ring[k], ring[after]) + NEAR_PX, np.maximum(ring[k], ring[after]) - NEAR_PX
         for source, one in enumerate(laid):
+            if (one.low > low).any() or (one.high < high).any():
+                continue
             following = np.roll(one.points, -1, axis=0)
             for i in np.flatnonzero(
                 _near(one.points, following, ring[k]) & _near(one.points, following, ring[after])
@@ -288,16 +332,6 @@ def _parameter(one: _Laid, i: int, step: int, at_end: bool = False) -> float:
     if step < 0 and i == 0:
         there -= count
     return there
-
-
-def _goes_on(one: _Side | None, other: _Side | None, laid: Sequence[_Laid]) -> bool:
-    """Whether one side is followed by the next on the same contour, in the same direction."""
-    if one is None or other is None or one.laid != other.laid:
-        return False
-    count = len(laid[one.laid].contour)
-    gap = abs(one.end - other.start) % count
-    same_way = (one.end - one.start) * (other.end - other.start) > 0
-    return same_way and min(gap, count - gap) < 1e-9
 
 
 def _curves_between(contour: Contour, first: _Side, last: _Side, start: F64, end: F64) -> list[F64]:
