@@ -1,4 +1,4 @@
-"""Combining letter outlines, against Shapely on finely flattened ones; joining many; backings: python combine.py [pairs]."""
+"""Combining letter outlines, against Shapely on finely flattened ones; many; backings: python combine.py [pairs]."""
 
 from __future__ import annotations
 
@@ -13,6 +13,7 @@ from scipy.spatial import cKDTree
 from sobercrow.core.artwork import combining
 from sobercrow.core.artwork.combining import Backing
 from sobercrow.core.artwork.model import Artwork, Layer, Shape
+from sobercrow.core.geometry import bezier
 from sobercrow.core.geometry.combine import How, combine_all
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.settings import mm_to_px
@@ -48,8 +49,6 @@ def flat(contours: tuple[Contour, ...]) -> shapely.Geometry:
         bend = np.hypot(*np.moveaxis(np.diff(curves, n=2, axis=1), -1, 0)).max(axis=1)
         counts = np.clip(np.ceil(np.sqrt(0.75 * bend / FLAT_PX)), 1, 2000).astype(int)
         t = [np.arange(n) / n for n in counts]
-        from sobercrow.core.geometry import bezier
-
         rings.append(
             shapely.Polygon(np.concatenate([bezier.evaluate(c, own) for c, own in zip(curves, t, strict=True)]))
         )
@@ -84,9 +83,7 @@ def pairs_table(count: int) -> None:
         How.INTERSECT: shapely.intersection,
         How.EXCLUDE: shapely.symmetric_difference,
     }
-    print(
-        "| | area off, 99 % | largest | anchors more for each crossing, largest | lost | ms |\n|---|---|---|---|---|---|"
-    )
+    print("| | area off, 99 % | largest | anchors more a crossing, largest | lost | ms |\n|---|---|---|---|---|---|")
     rows: dict[How, list[tuple[float, float, int]]] = {how: [] for how in ways}
     took: dict[How, list[float]] = {how: [] for how in ways}
     for n in range(count):
@@ -106,7 +103,8 @@ def pairs_table(count: int) -> None:
     for how, found in rows.items():
         off, more, lost = (np.array(part) for part in zip(*found, strict=True))
         print(
-            f"| {how.value} | {np.percentile(off, 99):.1e} | {off.max():.1e} | {more.max():.2f} | {lost.sum()} | {1000 * np.median(took[how]):.0f} |"
+            f"| {how.value} | {np.percentile(off, 99):.1e} | {off.max():.1e} | {more.max():.2f} | {lost.sum()} | "
+            f"{1000 * np.median(took[how]):.0f} |"
         )
 
 
@@ -117,9 +115,7 @@ def many_table() -> None:
     artwork = Artwork((Layer("Ink", tuple(shapes)),), 3000.0, 3000.0, 300.0)
     began = time.perf_counter()
     made = combining.join_by_colour(artwork).artwork
-    print(
-        f"\n2,000 overlapping letters joined by colour to {len(made.shapes)} shapes: {time.perf_counter() - began:.1f} s"
-    )
+    print(f"\n2,000 overlapping letters joined to {len(made.shapes)} shapes: {time.perf_counter() - began:.1f} s")
     word, x = [], 0.0
     for _ in range(8):
         one = letter(random)

@@ -39,9 +39,9 @@ def main(folder: Path, count: int) -> None:
         )
     off.sort(reverse=True)
     print(
-        f"{len(off)} files: mean difference {np.mean([o for o, _ in off]):.3f} of 255, largest {off[0][0]:.2f} ({off[0][1]})"
+        f"{len(off)} files: mean difference {np.mean([o for o, _ in off]):.3f} of 255, "
+        f"largest {off[0][0]:.2f} ({off[0][1]})"
     )
-    print(off[:6])
 
 
 if __name__ == "__main__":

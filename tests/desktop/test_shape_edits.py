@@ -355,3 +355,25 @@ def test_shapes_are_copied_cut_and_pasted_and_svg_comes_in_from_file_and_clipboa
     wait_until_done(shapes)
     assert "“mark.svg” is damaged" in shapes.gauge.message.text()
     assert document.artwork is kept
+
+
+def test_pegs_are_set_pulled_and_taken_away(shapes: MainWindow, drag) -> None:
+    document, canvas, tool = shapes.document, shapes.canvas, shapes.tools["bend"]
+    canvas.fit()
+    shapes.use_tool("bend")
+    at = lambda x, y: QPoint(*map(round, canvas.camera.to_screen(x, y, canvas.width(), canvas.height())))  # noqa: E731
+    for place in ((110, 140), (210, 105)):
+        QTest.mouseClick(canvas, LEFT, NO_KEYS, at(*place))
+    assert document.choice.shapes == {0}
+    assert len(tool.pegs) == 2
+    before = document.artwork.shapes[0].contours[0].anchors
+    drag(canvas, (210, 105), (240, 90))
+    assert document.undo_name == "Bend"
+    after = document.artwork.shapes[0].contours[0].anchors
+    corner = after[np.hypot(*(after - (240, 90)).T).argmin()]
+    assert np.hypot(*(corner - before[1])) > 15, "what is near the pulled peg goes along"
+    assert len(tool.pegs) == 2
+    QTest.mouseClick(canvas, LEFT, Qt.KeyboardModifier.AltModifier, at(110, 140))
+    assert len(tool.pegs) == 1
+    QTest.mouseClick(canvas, LEFT, NO_KEYS, at(600, 500))
+    assert not tool.pegs
