@@ -35,7 +35,7 @@ SETTLED = 1e-7
 MOST_SIDES = 8
 BETTER = 0.8
 """A turned form is taken if it is off by less than this share of a level one, and by so much in px."""
-BETTER_PX = 0.03
+BETTER_PX = 0.06
 SAME_OFF_PX = 0.02
 """Of forms that are about as near, the plainer one comes first."""
 POLYGONS = {3: "triangle", 4: "square", 5: "pentagon", 6: "hexagon", 7: "heptagon", 8: "octagon"}

@@ -27,7 +27,7 @@ class Bend(Tool):
     Alt and a click take a peg away. Pegs go with the choice they were set for.
     """
 
-    id, title, key, icon = "bend", "Bend", "B", "bend"
+    id, title, icon, shares = "bend", "Bend", "bend", "bridge"
     step, works_on_artwork = Step.REFINE, True
     help = "Click to set pegs on a shape, then pull one; Alt-click takes one away."
 
