@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sys
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 from typing import cast
 
@@ -26,6 +27,42 @@ from sobercrow.desktop.steps import Step
 from sobercrow.desktop.tools.slant import SlantCorners
 from sobercrow.desktop.window import MainWindow
 from sobercrow.stand_ins.scanner import SimulatedScanner
+
+
+def shapes_pictures(take: Callable[[QWidget, str], None]) -> None:
+    """Take the pictures of Refine for shapes: layers and paint; pouring."""
+    badge = open_window(PICTURES / "badge-200.jpg")
+    badge.go_to(Step.REFINE)
+    badge.show_as(Showing.FILLED)
+    badge.canvas.fit()
+    artwork = badge.document.artwork
+    assert artwork is not None
+    layers = badge.refine_panel.layers
+    layers.refresh()
+    layers.rows.fold(layers.rows.rows[0])
+    badge.document.choose(Choice(shapes=frozenset({0, len(artwork.shapes) - 1})))
+    take(badge, "refine-shapes")
+    badge.document.close()
+
+    kite = open_window(PICTURES / "kite-drawing.png")
+    kite.use_tool("art-pour")
+    kite.show_as(Showing.FILLED)
+    kite.canvas.fit()
+    pause(1.5)  # until areas and gaps are found
+    for x, y, colour in ((500, 400, "#8fb9aa"), (700, 600, "#f2d096")):
+        pour = kite.tools["art-pour"]
+        pour.settings = replace(pour.settings, colour=colour)
+        at = QPoint(*map(round, kite.canvas.camera.to_screen(x, y, kite.canvas.width(), kite.canvas.height())))
+        QTest.mouseClick(kite.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, at)
+        pause(1.0)
+    kite.document.choose()
+    QTest.mouseMove(
+        kite.canvas,
+        QPoint(*map(round, kite.canvas.camera.to_screen(500, 600, kite.canvas.width(), kite.canvas.height()))),
+    )
+    take(kite, "refine-pour")
+    kite.canvas.board.close()
+    kite.document.close()
 
 
 def clean_up_pictures(take: Callable[[QWidget, str], None]) -> None:
@@ -87,7 +124,7 @@ def inks_pictures(take: Callable[[QWidget, str], None]) -> None:
 
 
 def trace_pictures(take: Callable[[QWidget, str], None]) -> None:
-    """Several inks in outline with the true shapes, the deviation, three proofs, centre lines."""
+    """Several inks in outline with the true shapes, three proofs, centre lines."""
     badge = open_window(PICTURES / "badge-200.jpg")
     panel = badge.trace_panel
     badge.go_to(Step.TRACE)
@@ -97,10 +134,6 @@ def trace_pictures(take: Callable[[QWidget, str], None]) -> None:
     badge.show_as(Showing.OUTLINE)
     take(badge, "trace-inks")
     panel.folds[panel.forms].head.setChecked(False)
-    panel.folds[panel.deviation].head.setChecked(True)
-    badge.show_as(Showing.DEVIATION)
-    take(badge, "deviation")
-    panel.folds[panel.deviation].head.setChecked(False)
     badge.show_as(Showing.FILLED)
     for detail in (15.0, 60.0, 100.0):
         panel.detail.changed.emit(detail)
@@ -111,6 +144,8 @@ def trace_pictures(take: Callable[[QWidget, str], None]) -> None:
     badge.canvas.look_at(100.0, 60.0, 5.0)
     take(badge, "proof-sheet")
     badge.document.close()
+
+    shapes_pictures(take)
 
     kite = open_window(PICTURES / "kite-drawing.png")
     kite.go_to(Step.TRACE)
@@ -158,18 +193,14 @@ def main(folder: Path) -> None:
     pause(0.6)
     take(window, "refine-thin")
     window.refine_panel.trying.stop()
-    window.use_tool("choose")
-    window.canvas.fit()
-    window.document.choose(Choice(shapes=frozenset({0, 1, 2})))
-    window.show_as(Showing.FILLED)
-    window.toggle_seam()
-    take(window, "refine-shapes-seam")
     window.document.close()
     window.close()
 
     clean_up_pictures(take)
     inks_pictures(take)
     trace_pictures(take)
+
+    shapes_pictures(take)
 
     kite = open_window(PICTURES / "kite-drawing.png")
     kite.menus.actions["dark"].trigger()

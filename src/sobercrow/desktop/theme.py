@@ -128,6 +128,7 @@ def _style_sheet(p: Palette) -> str:
     QLabel[title="true"] {{ font-size: {tokens.TITLE_PX}px; font-weight: 600; }}
     QLabel[strong="true"] {{ font-weight: 600; }}
     QLabel[warning="true"] {{ color: {p.rust}; }}
+    QFrame[upright="true"] {{ background: {p.hair}; border: 0; margin: 0 3px; }}
     QFrame[hair="true"] {{ background: {p.hair}; max-height: 1px; min-height: 1px; border: 0; }}
     QPushButton {{ background: transparent; border: 1px solid {p.hair}; border-radius: 3px; padding: 5px 10px; }}
     QPushButton:hover {{ border-color: {p.accent}; }}

@@ -78,6 +78,7 @@ def test_ellipses_and_circles_are_found_within_a_tenth_of_a_pixel(angle: float) 
     assert (form.x, form.y) == pytest.approx((60.2, 59.4), abs=0.1)
     disc = candidates(traced(lambda x, y: np.hypot(x - 60.2, y - 59.4) - 37.0))[0]
     assert disc.name == "circle"
+    assert all(one.name != "rounded rectangle" for one in candidates(disc.contour)), "nor is one offered for a circle"
     assert disc.contour.form.rx == pytest.approx(37.0, abs=0.1)
 
 
@@ -89,7 +90,7 @@ def test_round_corners_and_bars_are_known_and_the_nearest_comes_first() -> None:
     found = candidates(traced(rounded))
     assert found[0].name == "rounded rectangle"
     assert found[0].contour.form.radius == pytest.approx(10.0, abs=0.3)
-    assert [one.rms_px for one in found] == sorted(one.rms_px for one in found)
+    assert np.diff([one.rms_px for one in found]).min() > -0.021, "the nearest first, of about as near ones the plainer"
     bar = candidates(traced(lambda x, y: np.maximum(np.abs(x - 60.0) - 50.0, np.abs(y - 60.0) - 4.0)))
     assert bar[0].name == "bar"
 

@@ -39,7 +39,8 @@ BETTER_PX = 0.06
 SAME_OFF_PX = 0.02
 """Of forms that are about as near, the plainer one comes first."""
 POLYGONS = {3: "triangle", 4: "square", 5: "pentagon", 6: "hexagon", 7: "heptagon", 8: "octagon"}
-LEAST_ROUND_PX = 0.8
+LEAST_ROUND_PX, MOST_ROUND = 0.8, 0.45
+"""Corners as round as half of both sides make a circle."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -68,7 +69,9 @@ def candidates(contour: Contour) -> list[Candidate]:
     line = contour.sampled(max(_length(contour) / POINTS, 0.05))
     found = [*_round(line), *_rectangles(line), *_polygons(line)]
     made = [_candidate(contour, name, form, off) for name, form, off in found]
-    return sorted(made, key=lambda one: one.rms_px)
+    return sorted(
+        made, key=lambda one: one.rms_px + (SAME_OFF_PX if one.name in ("ellipse", "rounded rectangle") else 0.0)
+    )
 
 
 def _length(contour: Contour) -> float:
@@ -124,7 +127,10 @@ def _rectangles(line: F64) -> list[Found]:
         if not rounded:
             square = abs(form.width - form.height) < 0.02 * form.width
             found.append(("square" if square else kind_of(form), form, off))
-        elif form.radius > LEAST_ROUND_PX and _rms(off) < _rms(found[0][2] if found else off + 1.0) - SAME_OFF_PX:
+        elif (
+            LEAST_ROUND_PX < form.radius < MOST_ROUND * max(form.width, form.height)
+            and _rms(off) < _rms(found[0][2] if found else off + 1.0) - SAME_OFF_PX
+        ):
             found.append(("rounded rectangle", form, off))
     return found
 
