@@ -6,9 +6,11 @@ import pytest
 from drawings import disc, lettering, separation
 from sobercrow.core.artwork.anchors import move_anchors
 from sobercrow.core.artwork.choice import AnchorRef
+from sobercrow.core.artwork.combining import Backing, backing
 from sobercrow.core.artwork.edits import delete_shapes, move_shapes
 from sobercrow.core.artwork.handwork import handwork_of, with_handwork
 from sobercrow.core.artwork.model import Artwork
+from sobercrow.core.artwork.tree import add_layer, lock_layer, show_layer
 from sobercrow.core.formats.plain import artwork_of, handwork_from, plain_artwork, plain_handwork
 from sobercrow.core.settings import Tracing
 from sobercrow.core.tracing.outlines import trace
@@ -67,3 +69,20 @@ def test_handwork_and_true_shapes_come_back_from_plain_values(traces: tuple[Artw
     with pytest.raises((KeyError, TypeError, ValueError)):
         handwork_from({"kept": [{"layer": "Ink"}], "gone": []})
     assert np.isfinite(again.shapes[0].contours[0].points).all()
+
+
+def test_a_backing_stays_beneath_hidden_and_locked_layers_stay_so_and_nothing_traced_gives_way(
+    traces: tuple[Artwork, Artwork],
+) -> None:
+    first, second = traces
+    backed = backing(first, Backing()).artwork
+    done = lock_layer(show_layer(add_layer(backed, "Above"), 1, seen=False), 0, locked=True)
+    handwork = handwork_of(done, first)
+    assert handwork_from(plain_handwork(handwork)) == handwork
+    result = with_handwork(second, handwork)
+    assert [(layer.name, layer.seen, layer.locked) for layer in result.layers] == [
+        ("Backing", True, True),
+        (first.layers[0].name, False, False),
+    ]
+    assert result.layers[1].shapes == second.layers[0].shapes
+    assert result.layers[0].shapes == done.layers[0].shapes

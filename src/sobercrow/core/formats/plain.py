@@ -49,13 +49,15 @@ def plain_handwork(handwork: Handwork) -> dict[str, Any]:
     return {
         "kept": [{"layer": name, "shape": _plain_shape(shape)} for name, shape in handwork.kept],
         "gone": [_plain_shape(shape) for shape in handwork.gone],
+        "layers": [list(layer) for layer in handwork.layers],
     }
 
 
 def handwork_from(plain: dict[str, Any]) -> Handwork:
     """Rebuild handwork; raises KeyError, TypeError or ValueError for what is none."""
     kept = tuple((str(part["layer"]), _shape_of(part["shape"])) for part in plain["kept"])
-    return Handwork(kept, tuple(map(_shape_of, plain["gone"])))
+    layers = tuple((str(name), bool(seen), bool(locked)) for name, seen, locked in plain.get("layers", ()))
+    return Handwork(kept, tuple(map(_shape_of, plain["gone"])), layers)
 
 
 def plain_proof(proof: Proof) -> dict[str, Any]:

@@ -9,7 +9,6 @@ from sobercrow.core.artwork.arranging import To
 from sobercrow.core.artwork.choice import Choice, Edited
 from sobercrow.core.artwork.combining import Backing
 from sobercrow.core.artwork.lines import By
-from sobercrow.core.artwork.mirroring import Axis
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.settings import Meaning, setting
 
@@ -25,8 +24,9 @@ class Dials:
     apart_px: float = setting(1.0, Meaning("Crowded", "Anchors nearer than this are one.", 0.1, 20.0, "px", 0.1, 1))
     by: By = By.MEAN
     to: To = To.CHOICE
-    axis: Axis | None = None
-    """To mirror in; None for the upright through the middle of what is chosen, or through two chosen anchors."""
+    axis_upright: bool = True
+    axis_of_page: bool = False
+    """Which way the axis to mirror in lies, and whether through the middle of the page or of what is chosen."""
     aside_mm: float = setting(
         5.0, Meaning("Aside", "How far copies lie aside, to the right and down.", -500, 500, "mm", 0.5, 2)
     )

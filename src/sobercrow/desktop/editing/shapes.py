@@ -18,7 +18,9 @@ from sobercrow.desktop.editing.edit import Dials, Edit, Work
 
 
 def _axis(artwork: Artwork, choice: Choice, dials: Dials) -> Axis:
-    return dials.axis or mirroring.axis_of(artwork, choice)
+    if dials.axis_of_page:
+        return Axis(0.5 * artwork.width_px, 0.5 * artwork.height_px, 90.0 if dials.axis_upright else 0.0)
+    return mirroring.axis_of(artwork, choice, dials.axis_upright)
 
 
 def _flipped(angle_deg: float) -> Work:
@@ -64,8 +66,6 @@ def _rows(artwork: Artwork, choice: Choice, dials: Dials) -> Edited:
 
 def _around(artwork: Artwork, choice: Choice, dials: Dials) -> Edited:
     middle = 0.5 * artwork.width_px, 0.5 * artwork.height_px
-    if dials.axis is not None:
-        middle = dials.axis.x, dials.axis.y
     return arranging.around(artwork, choice, round(dials.copies), middle)
 
 
@@ -203,16 +203,16 @@ MIRRORING = _rows_of(
     ),
     (
         "keep-left",
-        "Keep left half",
+        "Keep left, below",
         "Half from left half",
-        "The left half is mirrored for the right one.",
+        "The left half, or the lower one, is mirrored for the other.",
         _half(Side.LEFT),
     ),
     (
         "keep-right",
-        "Keep right half",
+        "Keep right, above",
         "Half from right half",
-        "The right half is mirrored for the left one.",
+        "The right half, or the upper one, is mirrored for the other.",
         _half(Side.RIGHT),
     ),
 )
@@ -292,7 +292,7 @@ REPEATING = _rows_of(
     1,
     ("duplicate", "Duplicate", "", "A copy a little aside.", _duplicated, "Ctrl+D"),
     ("in-rows", "Columns and rows", "Repeat in columns and rows", "As many as said, with gaps between.", _rows),
-    ("around", "Around", "Repeat around a middle", "Evenly around the middle of the page, or of the axis.", _around),
+    ("around", "Around", "Repeat around a middle", "Evenly around the middle of the page.", _around),
     (
         "outline-strokes",
         "Strokes to shapes",

@@ -23,6 +23,12 @@ TO_TIPS = {
     To.FIRST: "Aligned to the one that was chosen first, which stays.",
     To.PAGE: "Aligned to the edges and middle of the drawing.",
 }
+WAYS = {True: "Upright axis", False: "Level axis"}
+MIDDLES = {False: "Of what is chosen", True: "Of the page"}
+MIDDLE_TIPS = {
+    False: "Through the middle of what is chosen, or through two chosen anchors.",
+    True: "Through the middle of the drawing.",
+}
 FENCES = {Fence.ROUND: "Round", Fence.SHARP: "Sharp"}
 
 
@@ -40,7 +46,11 @@ class ArrangePart:
         for field in (*fields.values(), self.grow, self.close):
             field.slide.hide()
         self.combining = Fold("Combine", *self._rows(shapes.COMBINING, 2))
-        self.mirroring = Fold("Mirror", *self._rows(shapes.MIRRORING, 2))
+        self.ways = choices(WAYS, lambda way: self._set_axis(axis_upright=way), {})
+        self.middles = choices(MIDDLES, lambda page: self._set_axis(axis_of_page=page), MIDDLE_TIPS)
+        self.mirroring = Fold(
+            "Mirror", row_of(*self.ways.values()), row_of(*self.middles.values()), *self._rows(shapes.MIRRORING, 2)
+        )
         self.aligning = Fold(
             "Align and spread",
             row_of(*self.to.values()),
@@ -79,6 +89,7 @@ class ArrangePart:
             self.whole,
         )
         self._set_to(To.CHOICE)
+        self._set_axis(axis_upright=True, axis_of_page=False)
         self._set_backing(corners=Fence.ROUND)
 
     def _rows(self, edits: Iterable[Edit], across: int) -> list[QWidget]:
@@ -89,6 +100,14 @@ class ArrangePart:
         self._dials.set(to=to)
         for one, made in self.to.items():
             made.setChecked(one is to)
+
+    def _set_axis(self, **changes: bool) -> None:
+        self._dials.set(**changes)
+        values = self._dials.values
+        for way, made in self.ways.items():
+            made.setChecked(way is values.axis_upright)
+        for page, made in self.middles.items():
+            made.setChecked(page is values.axis_of_page)
 
     def _set_backing(self, **changes: object) -> None:
         backing = replace(self._dials.values.backing, **changes)  # type: ignore[arg-type]
