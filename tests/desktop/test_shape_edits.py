@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
-from PySide6.QtGui import QGuiApplication
+from PySide6.QtGui import QColor, QGuiApplication
 from PySide6.QtTest import QTest
 
 from drawings import artwork_of
@@ -377,3 +377,26 @@ def test_pegs_are_set_pulled_and_taken_away(shapes: MainWindow, drag) -> None:
     assert len(tool.pegs) == 1
     QTest.mouseClick(canvas, LEFT, NO_KEYS, at(600, 500))
     assert not tool.pegs
+
+
+def test_the_page_is_chequered_or_coloured_for_looking_and_white_parts_show(shapes: MainWindow, monkeypatch) -> None:
+    canvas = shapes.canvas
+    canvas.fit()
+    spots = [
+        QPoint(*map(round, canvas.camera.to_screen(x, 400.0, canvas.width(), canvas.height())))
+        for x in range(500, 560, 2)
+    ]
+
+    def seen() -> set[str]:
+        image = canvas.grab().toImage()
+        return {image.pixelColor(spot).name() for spot in spots}
+
+    assert seen() == {"#ffffff"}
+    shapes.menus.actions["page-chequered"].trigger()
+    assert len(seen()) == 2
+    monkeypatch.setattr("sobercrow.desktop.command_table.QColorDialog.getColor", lambda *_: QColor("#123456"))
+    shapes.menus.actions["page-colour"].trigger()
+    assert seen() == {"#123456"}
+    assert b"123456" not in document_svg(shapes), "it is never handed over"
+    shapes.menus.actions["page-paper"].trigger()
+    assert seen() == {"#ffffff"}

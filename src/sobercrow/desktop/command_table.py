@@ -6,10 +6,14 @@ from collections.abc import Callable
 from functools import partial
 from typing import TYPE_CHECKING
 
+from PySide6.QtGui import QColor
+from PySide6.QtWidgets import QColorDialog
+
 from sobercrow.desktop.choosing_commands import choosing_commands
 from sobercrow.desktop.commands import Command
 from sobercrow.desktop.editing.lines import LINE_EDITS, WIDE_EDITS
 from sobercrow.desktop.editing.shapes import SHAPE_EDITS
+from sobercrow.desktop.painting import CHEQUERED
 from sobercrow.desktop.steps import LOOKS, Step
 
 if TYPE_CHECKING:
@@ -151,6 +155,7 @@ def command_table(window: MainWindow) -> tuple[Command, ...]:
             has_result,
             lambda: canvas.peeking,
         ),
+        *_page_commands(window, has_result),
         Command(
             "dark",
             "Dark theme",
@@ -229,6 +234,35 @@ def command_table(window: MainWindow) -> tuple[Command, ...]:
         ),
         Command("keys", "Keys", "Help", ("F1",), "All keys and what they do.", window.show_keys),
         Command("about", "About Sober Crow", "Help", (), "Version and licence.", window.show_about),
+    )
+
+
+def _page_commands(window: MainWindow, has_result: Callable[[], bool]) -> tuple[Command, ...]:
+    """What lies behind the artwork while one looks; it is never handed over."""
+    canvas = window.canvas
+
+    def pick() -> None:
+        colour = QColorDialog.getColor(QColor(canvas.page or "#ffffff"), window, "Page colour")
+        if colour.isValid():
+            canvas.set_page(colour.name())
+
+    def is_coloured() -> bool:
+        return canvas.page not in ("", CHEQUERED)
+
+    rows: tuple[tuple[str, str, str, Callable[[], object], Callable[[], bool]], ...] = (
+        ("page-paper", "White page", "As paper.", partial(canvas.set_page, ""), lambda: not canvas.page),
+        (
+            "page-chequered",
+            "Chequered page",
+            "So that white and missing parts show.",
+            partial(canvas.set_page, CHEQUERED),
+            lambda: canvas.page == CHEQUERED,
+        ),
+        ("page-colour", "Page colour", "Any colour, for looking.", pick, is_coloured),
+    )
+    return tuple(
+        Command(id_, title, "View", (), help_, run, has_result, checked, n == 0)
+        for n, (id_, title, help_, run, checked) in enumerate(rows)
     )
 
 

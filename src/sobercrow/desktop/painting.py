@@ -7,6 +7,7 @@ from PySide6.QtGui import (
     QBrush,
     QColor,
     QGradient,
+    QImage,
     QLinearGradient,
     QPainter,
     QPainterPath,
@@ -18,7 +19,9 @@ from PySide6.QtGui import (
 from sobercrow.core.artwork.model import Shape
 from sobercrow.core.artwork.paint import Fill, Gradient, Spread, Stroke
 from sobercrow.core.geometry.offset import MITRE_LIMIT, Ends, Joins
+from sobercrow.desktop import tokens
 
+CHEQUERED, SQUARE_PX = "chequered", 8
 CAPS = {Ends.ROUND: Qt.PenCapStyle.RoundCap, Ends.FLAT: Qt.PenCapStyle.FlatCap, Ends.SQUARE: Qt.PenCapStyle.SquareCap}
 CORNERS = {
     Joins.ROUND: Qt.PenJoinStyle.RoundJoin,
@@ -54,3 +57,16 @@ def pen_of(stroke: Stroke, colour: QColor | None = None) -> QPen:
     made = QPen(shade, stroke.width_px, c=CAPS[stroke.ends], j=CORNERS[stroke.joins])
     made.setMiterLimit(MITRE_LIMIT)
     return made
+
+
+def page_brush(page: str) -> QBrush:
+    """Return what is painted behind artwork: a colour, a chequered ground, or white paper."""
+    if page != CHEQUERED:
+        return QBrush(QColor(page or tokens.LIGHT.page))
+    tile = QImage(2 * SQUARE_PX, 2 * SQUARE_PX, QImage.Format.Format_RGB32)
+    tile.fill(QColor(tokens.LIGHT.page))
+    painter = QPainter(tile)
+    for x, y in ((0, 0), (SQUARE_PX, SQUARE_PX)):
+        painter.fillRect(x, y, SQUARE_PX, SQUARE_PX, QColor(tokens.LIGHT.hair))
+    painter.end()
+    return QBrush(tile)

@@ -24,6 +24,7 @@ from sobercrow.desktop.canvas.board import CanvasBoard
 from sobercrow.desktop.canvas.dragging import DIGITS, ENTER, Dragging
 from sobercrow.desktop.canvas.layers import PictureLayer, RibbonLayer
 from sobercrow.desktop.document import Document
+from sobercrow.desktop.painting import page_brush
 from sobercrow.desktop.scene import Scene, Showing
 from sobercrow.desktop.strengths import Strengths
 from sobercrow.desktop.theme import palette
@@ -56,6 +57,7 @@ class Canvas(QWidget):
         self.showing = Showing.OVER
         self.other_side = Showing.CLEANED
         self.strengths = Strengths()
+        self.page = ""
         self.proof: Artwork | None = None
         self.seam: float | None = None
         self.peeking = False
@@ -161,6 +163,11 @@ class Canvas(QWidget):
     def set_showing(self, showing: Showing) -> None:
         """Choose what is shown, right of the seam if there is one."""
         self.showing = showing
+        self.update()
+
+    def set_page(self, page: str) -> None:
+        """Choose what lies behind the artwork while one looks: a colour, CHEQUERED, or nothing for paper."""
+        self.page = page
         self.update()
 
     def set_strengths(self, strengths: Strengths) -> None:
@@ -314,7 +321,7 @@ class Canvas(QWidget):
                 scene = replace(scene, artwork=self.proof, presentation=scene.presentation.with_artwork(self.proof))
             showing = Showing.FILLED
         if showing in ARTWORK_VIEWS or showing is Showing.DEVIATION:
-            painter.fillRect(scene.rect_on_screen(scene.page_rect), QColor(palette().page))
+            painter.fillRect(scene.rect_on_screen(scene.page_rect), page_brush(self.page))
         else:
             self._picture.paint(painter, scene, showing)
         if showing is Showing.OVER:
