@@ -23,7 +23,7 @@ def main() -> None:
     colours = ("#000000", "#a33e2e", "#1d4f79")
     shapes = [Shape(moved(letter(random), *random.uniform(0, 4000, 2)), colours[k % 3]) for k in range(5000)]
     artwork = Artwork((Layer("Ink", tuple(shapes)),), 4200.0, 4200.0, 300.0)
-    for by in Alike:
+    for by in list(Alike):
         took = []
         for k in (0, 1, 2, 3):
             began = time.perf_counter()

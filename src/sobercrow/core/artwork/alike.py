@@ -9,7 +9,6 @@ import numpy as np
 
 from sobercrow.core.arrays import F64
 from sobercrow.core.artwork.choosing import within_ring
-from sobercrow.core.artwork.edits import layer_of
 from sobercrow.core.artwork.hit import box_table, is_inside, shapes_at
 from sobercrow.core.artwork.model import Artwork, Shape
 from sobercrow.core.artwork.paint import Gradient
@@ -39,8 +38,8 @@ def alike(artwork: Artwork, chosen: Collection[int], by: Alike) -> frozenset[int
     """
     shapes = artwork.shapes
     if by is Alike.LAYER:
-        layers = {layer_of(artwork, k) for k in chosen}
-        found = {k for k in range(len(shapes)) if layer_of(artwork, k) in layers}
+        owners = np.repeat(np.arange(len(artwork.layers)), [len(layer.shapes) for layer in artwork.layers])
+        found = set(np.flatnonzero(np.isin(owners, owners[list(chosen)])).tolist())
     elif by is Alike.COLOUR:
         wanted = {_paint(shapes[k]) for k in chosen}
         found = {k for k, shape in enumerate(shapes) if _paint(shape) in wanted}
