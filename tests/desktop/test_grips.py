@@ -317,3 +317,20 @@ def test_true_shapes_whose_anchors_change_say_that_they_are_free(near: MainWindo
     assert near.gauge.message.text() == "The circle is free now, for the anchors changed."
     document.undo()
     assert document.artwork.shapes[0].contours[0].form == form
+
+
+def test_one_peeks_at_the_drawing_while_dragging_and_the_drag_goes_on(near: MainWindow) -> None:
+    canvas, document = near.canvas, near.document
+    start = on_screen(near, 340.0, 72.0)
+    QTest.mousePress(canvas, LEFT, NO_KEYS, start)
+    QTest.mouseMove(canvas, start + QPoint(20, 10))
+    QTest.keyPress(canvas, "Q")
+    assert canvas.peeking
+    assert canvas.drag.is_on
+    QTest.mouseMove(canvas, start + QPoint(40, 20))
+    QTest.keyRelease(canvas, "Q")
+    assert not canvas.peeking
+    QTest.keyClick(canvas, Qt.Key.Key_Escape)
+    assert not canvas.drag.is_on, "Esc gives it up"
+    QTest.mouseRelease(canvas, LEFT, NO_KEYS, start + QPoint(40, 20))
+    assert document.artwork.shapes[1].contours[0].anchors[1].tolist() == [340.0, 72.0]

@@ -8,6 +8,7 @@ import shapely
 
 from drawings import artwork_of, dense, distance, glyph_contours
 from sobercrow.core.artwork.easing import Ease, ease, ease_stretch
+from sobercrow.core.artwork.model import stroked
 from sobercrow.core.artwork.stretches import Stretch, Track
 from sobercrow.core.errors import EditError
 from sobercrow.core.geometry.contour import AnchorKind, Contour
@@ -80,3 +81,27 @@ def test_over_the_first_anchor_and_at_half_strength() -> None:
     assert distance(whole, rough) < 2.0
     with pytest.raises(EditError, match="Stroke along the edge"):
         ease(artwork_of(rough), 0, 0, 3.0, 3.5, Ease())
+
+
+@pytest.mark.parametrize("whole", [True, False])
+def test_an_open_stroke_is_eased_and_keeps_its_ends_and_its_width(whole: bool) -> None:
+    closed = wobbly(GLYPHS[0], 0.8, 8.0)
+    points = closed.points[5:95].copy()
+    points[0, 0], points[-1, 2] = points[0, 1], points[-1, 1]
+    rough = Contour(points, closed.kinds[5:95], closed=False)
+    artwork = artwork_of(stroked((rough,), "#a33e2e", 5.0))
+    track = Track.of(rough)
+    high = track.length if whole else 0.5 * track.length
+    made = ease(artwork, 0, 0, 0.0, high, Ease())
+    (shape,) = made.artwork.shapes
+    calm = shape.contours[0]
+    assert not calm.closed
+    assert shape.stroke == artwork.shapes[0].stroke
+    assert np.array_equal(calm.anchors[[0, -1]], rough.anchors[[0, -1]])
+    assert made.shift_px > 0.3
+    if whole:
+        true = shapely.LinearRing(GLYPHS[0].sampled(0.1))
+        before, after = (np.mean([true.distance(shapely.Point(p)) for p in c.sampled(1.0)]) for c in (rough, calm))
+        assert after < 0.4 * before
+    else:
+        assert np.array_equal(calm.points[-20:], rough.points[-20:]), "what was not stroked stays"

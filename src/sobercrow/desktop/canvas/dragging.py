@@ -11,7 +11,7 @@ from sobercrow.core.artwork.model import Artwork
 from sobercrow.desktop.tool import Board, Drag, Pointer, Tool
 
 ENTER = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
-KEYS = (*ENTER, Qt.Key.Key_Backspace, Qt.Key.Key_Tab)
+KEYS = (*ENTER, Qt.Key.Key_Backspace, Qt.Key.Key_Tab, Qt.Key.Key_Escape)
 DIGITS = frozenset("0123456789.,-")
 
 

@@ -448,6 +448,8 @@ class Canvas(QWidget):
         """Hold the space bar to pan."""
         if event.key() == Qt.Key.Key_Space:
             self._space = True
+        elif event.key() == Qt.Key.Key_Escape and self.drag.is_on:
+            self.drag.give_up()
         elif self._at is not None and self.drag.wants(event):
             x, y = self.camera.to_picture(self._at.x(), self._at.y(), self.width(), self.height())
             text, key = (event.text(), None) if event.text() in DIGITS else ("", Qt.Key(event.key()))
