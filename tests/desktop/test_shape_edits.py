@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QPoint, Qt
-from PySide6.QtGui import QColor, QGuiApplication
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QColor, QDropEvent, QGuiApplication
 from PySide6.QtTest import QTest
 
 from drawings import artwork_of
@@ -400,3 +400,46 @@ def test_the_page_is_chequered_or_coloured_for_looking_and_white_parts_show(shap
     assert b"123456" not in document_svg(shapes), "it is never handed over"
     shapes.menus.actions["page-paper"].trigger()
     assert seen() == {"#ffffff"}
+
+
+def test_parts_are_kept_put_in_dropped_on_the_drawing_and_taken_away(shapes: MainWindow) -> None:
+    document, part = shapes.document, shapes.refine_panel.parts
+    assert part.folder.names() == [], "a folder of the test's own"
+    part.group.head.setChecked(True)
+    document.choose(Choice(shapes=frozenset({0, 1})))
+    for name, words in (("", "needs a short name"), ("a/b", "needs a short name"), ("Kite", "is kept among the parts")):
+        part.name.setText(name)
+        part.keep.click()
+        assert words in shapes.gauge.message.text()
+    assert [part.list.item(k).text() for k in range(part.list.count())] == ["Kite"]
+    before = document.artwork
+    size = np.subtract(*(np.array(f([s.bounds()[k] for s in before.shapes[:2]])) for f, k in ((max, 2), (min, 0))))
+    part.put("Kite", (400.0, 300.0))
+    assert document.undo_name == "Put in Kite"
+    fresh = [document.artwork.shapes[k] for k in sorted(document.choice.shapes)]
+    assert [shape.fill for shape in fresh] == ["#1d4f79", "#a33e2e"]
+    left, right = min(s.bounds()[0] for s in fresh), max(s.bounds()[2] for s in fresh)
+    assert (right - left, (left + right) / 2) == pytest.approx((size, 400.0), abs=0.1)
+    data = part.list.mimeData([part.list.item(0)])
+    drop = QDropEvent(QPointF(500, 400), Qt.DropAction.CopyAction, data, LEFT, NO_KEYS)
+    shapes.dropEvent(drop)
+    assert len(document.artwork.shapes) == len(before.shapes) + 4
+    part.list.setCurrentRow(0)
+    part.remove.click()
+    assert part.folder.names() == []
+    part.put("Kite")
+    assert shapes.gauge.message.property("warning")
+
+
+def test_a_colour_is_pulled_from_artwork_or_drawing_onto_a_shape(shapes: MainWindow, drag) -> None:
+    document, canvas = shapes.document, shapes.canvas
+    canvas.fit()
+    QTest.keyClick(shapes, Qt.Key.Key_Y)
+    assert shapes.tool == "art-sample"
+    drag(canvas, (320, 130), (120, 300))
+    assert document.artwork.shapes[3].fill == "#1d4f79"
+    pixels = document.presentation.results.cleaned.pixels
+    drag(canvas, (600, 500), (165, 300), Qt.KeyboardModifier.AltModifier)
+    assert document.artwork.shapes[4].fill == "#" + "".join(f"{int(v):02x}" for v in pixels[500, 600])
+    drag(canvas, (600, 500), (165, 300))
+    assert "There is no colour here" in shapes.gauge.message.text()

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import cast
 
-from PySide6.QtCore import QSettings, Qt, QTimer
+from PySide6.QtCore import QPointF, QSettings, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
 from PySide6.QtWidgets import (
     QApplication,
@@ -45,6 +45,7 @@ from sobercrow.desktop.panels.hand_over import HandOverPanel
 from sobercrow.desktop.panels.inks import InksPanel
 from sobercrow.desktop.panels.picture_steps import BringInPanel
 from sobercrow.desktop.panels.refine import RefinePanel
+from sobercrow.desktop.panels.refine.parts import MIME as PART
 from sobercrow.desktop.panels.trace import TracePanel
 from sobercrow.desktop.preferences import prefers_dark
 from sobercrow.desktop.proof_sheet import ProofSheet
@@ -345,13 +346,21 @@ class MainWindow(QMainWindow):
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         """Take pictures and files."""
-        if event.mimeData().hasUrls() or event.mimeData().hasImage():
+        data = event.mimeData()
+        if data.hasUrls() or data.hasImage() or (data.hasFormat(PART) and self.step is Step.REFINE):
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent) -> None:
         """Open what was dropped."""
         event.acceptProposedAction()
-        self.files.take(event.mimeData(), "what you dropped")
+        data = event.mimeData()
+        if data.hasFormat(PART):
+            at = QPointF(self.canvas.mapFrom(self, event.position().toPoint()))
+            place = self.canvas.camera.to_picture(at.x(), at.y(), self.canvas.width(), self.canvas.height())
+            self.use_tool("choose")
+            self.refine_panel.parts.put(bytes(data.data(PART).data()).decode(), place)
+            return
+        self.files.take(data, "what you dropped")
 
     def show_opened(self) -> None:
         pending = self.files.pending

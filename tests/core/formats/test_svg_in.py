@@ -161,6 +161,7 @@ ENTITIES = b'<!DOCTYPE svg [<!ENTITY a "aaaa">]><svg xmlns="http://www.w3.org/20
         (ENTITIES.replace(b'"aaaa"', b'SYSTEM "file:///etc/passwd"'), "entities"),
         (b"<svg", "damaged"),
         (b"<html/>", "no SVG"),
+        (svg("<rect/>", 'width="10 furlongs"'), "unknown unit"),
         (svg("<g>" * 300 + "</g>" * 300), "deep within each other"),
         (svg('<path d="M0 0L1e400 0L5 5"/>'), "cannot be read"),
     ],

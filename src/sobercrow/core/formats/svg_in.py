@@ -35,6 +35,7 @@ from sobercrow.core.geometry.offset import Ends, Joins
 from sobercrow.core.picture.decode import read_bytes
 
 SEEN = "how much it is seen"
+SIZE = re.compile(r"\s*[-+]?(\d+\.?\d*|\.\d+)([eE][-+]?\d+)?\s*(px|pt|pc|mm|cm|in|q|Q|em|ex|rem)?\s*")
 MOST_NESTED, MOST_BYTES = 200, 64 << 20
 INHERITED = (
     SEEN,
@@ -163,11 +164,12 @@ class _Reader:
         )
         return Placed(items, sizes[0] * scale, sizes[1] * scale, told)
 
-    @staticmethod
-    def _size(text: str | None, view: list[float]) -> float:
+    def _size(self, text: str | None, view: list[float]) -> float:
         """A side of the page in CSS pixels."""
         if text is None or text.strip().endswith("%"):
             return view[0] if view else 100.0
+        if not SIZE.fullmatch(text):
+            raise SvgError(f"“{self.name}” is of an unknown unit, “{text.strip()}”; give its size in mm or px.")
         size = length_of(text)
         return size if size > 0 else 100.0
 

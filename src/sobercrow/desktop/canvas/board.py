@@ -97,6 +97,19 @@ class CanvasBoard:
         """Apply an edit to the artwork as one named change; tells if it does not apply."""
         self._document.edit(name, function, *arguments)
 
+    def colour_at(self, x: float, y: float) -> str | None:
+        """Return the colour of the cleaned picture at a place of it, or None beside it."""
+        presentation, artwork = self._document.presentation, self.artwork
+        if presentation is None or artwork is None:
+            return None
+        pixels = presentation.results.cleaned.pixels
+        scale = pixels.shape[1] / artwork.width_px
+        row, column = int(y * scale), int(x * scale)
+        if not (0 <= row < pixels.shape[0] and 0 <= column < pixels.shape[1]):
+            return None
+        r, g, b = (int(v) for v in pixels[row, column])
+        return f"#{r:02x}{g:02x}{b:02x}"
+
     def ask(self, work: Callable[[], Any], done: Callable[[Any], None]) -> None:
         """Have something worked out in the background, and tell `done`; the newest request wins."""
         if self._worker is None:

@@ -19,6 +19,7 @@ from sobercrow.desktop.tools.pick import Pick, Sample
 from sobercrow.desktop.tools.pour import ArtworkPour
 from sobercrow.desktop.tools.redraw import Redraw
 from sobercrow.desktop.tools.rulers import Level, Measure
+from sobercrow.desktop.tools.sample import SampleColour
 from sobercrow.desktop.tools.seam import SeamGrip
 from sobercrow.desktop.tools.shade import Shade
 from sobercrow.desktop.tools.slant import SlantCorners
@@ -53,6 +54,7 @@ TOOLS: tuple[type[Tool], ...] = (
     Shade,
     MakeTrue,
     Bend,
+    SampleColour,
 )
 """In the order of menus and tool bar."""
 

@@ -18,6 +18,7 @@ from sobercrow.desktop.panels.refine.layers import LayersPart
 from sobercrow.desktop.panels.refine.line import LinePart
 from sobercrow.desktop.panels.refine.mend import MendPart
 from sobercrow.desktop.panels.refine.options import OptionsPart
+from sobercrow.desktop.panels.refine.parts import PartsPart
 from sobercrow.desktop.panels.refine.place import PlacePart
 from sobercrow.desktop.panels.refine.pour import PourPart
 from sobercrow.desktop.panels.refine.shapes import ShapesPart
@@ -56,7 +57,7 @@ class RefinePanel(Panel):
         self.place = PlacePart(document, self.runner, marks)
         self.arrange = ArrangePart(document, self.dials, self.runner)
         self.thin = ThinPart(document, self.dials, self.runner, self.trying, seen)
-        self.layers = LayersPart(document)
+        self.layers, self.parts = LayersPart(document), PartsPart(document)
         self.mend = MendPart(document, self.dials)
         self.column = panel_column(
             self.options.group,
@@ -68,6 +69,7 @@ class RefinePanel(Panel):
             self.line.group,
             self.place.group,
             *self.arrange.groups,
+            self.parts.group,
             self.thin.group,
             self.mend.group,
         )
