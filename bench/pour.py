@@ -1,4 +1,4 @@
-"""Pouring into line drawings whose areas and gaps are known: python pour.py [count]."""
+"""Pouring into line drawings whose areas and gaps are known: python pour.py [count [first seed]]."""
 
 from __future__ import annotations
 
@@ -87,9 +87,9 @@ def drawn(seed: int) -> Drawing:
     return Drawing(Picture(np.repeat(grey[..., None], 3, axis=2), 300.0, name="lines.png"), areas, gaps, width)
 
 
-def main(count: int) -> None:
+def main(count: int, first: int) -> None:
     alone, areas, found, known, said, right, paper, took, clicks = 0, 0, 0, 0, 0, 0, 0.0, [], []
-    for seed in range(1000, 1000 + count):
+    for seed in range(first, first + count):
         drawing = drawn(seed)
         artwork = Job(drawing.picture).run(Settings()).artwork
         began = time.perf_counter()
@@ -129,4 +129,4 @@ def main(count: int) -> None:
 
 
 if __name__ == "__main__":
-    main(int(sys.argv[1]) if len(sys.argv) > 1 else 60)
+    main(*(int(v) for v in [*sys.argv[1:], *("60", "5000")[len(sys.argv[1:]) :]]))

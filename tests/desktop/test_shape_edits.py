@@ -316,6 +316,14 @@ def test_areas_are_poured_gaps_opened_and_everything_saved_and_opened(refining: 
     wait_until_done(window)
     assert document.undo_name == "Pour all"
     assert len(document.artwork.layers[0].shapes) == 2
+    QTest.mouseClick(canvas, LEFT, NO_KEYS, at(100, 20))
+    wait_until_done(window)
+    assert document.undo_name == "Pour again", "with the bridge opened only the closed room is poured anew"
+    document.undo()
+    ready()
+    QTest.mouseClick(canvas, LEFT, NO_KEYS, at(100, 20))
+    wait_until_done(window)
+    ready()
     window.refine_panel.pour.close.click()
     wait_until_done(window)
     assert document.undo_name == "Close gaps"

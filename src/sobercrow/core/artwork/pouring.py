@@ -130,9 +130,15 @@ def _gaps(lines: BaseGeometry, width: float, height: float) -> list[Gap]:
     from_other = ((centres[other] - points[a]) * across).sum(axis=1)
     saddle = from_one * from_other <= 0.0
     level = np.where(saddle, half, np.minimum(radii[one], radii[other]))
-    found = _saddles(radii, np.column_stack([one, other]), level, saddle)
-    gaps = [Gap(*points[a[k]].tolist(), *points[b[k]].tolist()) for k in found if 2.0 * half[k] <= WIDEST_GAP_PX]
-    return sorted((gap for gap in gaps if _is_at_tip(lines, gap)), key=lambda gap: -gap.length_px)
+
+    def gap_at(k: int) -> Gap:
+        return Gap(*points[a[k]].tolist(), *points[b[k]].tolist())
+
+    def is_gap(k: int) -> bool:
+        return 2.0 * half[k] <= WIDEST_GAP_PX and _is_at_tip(lines, gap_at(k))
+
+    found = _saddles(radii, np.column_stack([one, other]), level, saddle, is_gap)
+    return sorted((gap_at(k) for k in found), key=lambda gap: -gap.length_px)
 
 
 def _is_at_tip(lines: BaseGeometry, gap: Gap) -> bool:
@@ -160,8 +166,17 @@ def _circles(triangles: F64) -> tuple[F64, F64]:
     return np.column_stack([x, y]) + a, np.hypot(x, y)
 
 
-def _saddles(radii: F64, pairs: I64, level: F64, saddle: np.ndarray[tuple[int], np.dtype[np.bool_]]) -> list[int]:
-    """Which saddles part places that are definitely wider on both sides."""
+def _saddles(
+    radii: F64,
+    pairs: I64,
+    level: F64,
+    saddle: np.ndarray[tuple[int], np.dtype[np.bool_]],
+    is_gap: Callable[[int], bool],
+) -> list[int]:
+    """Which saddles are gaps between places that are definitely wider on both sides.
+
+    What a gap parts is not merged, so that every other gap between the same two places is found as well.
+    """
     parent = list(range(len(radii)))
     peak = radii.tolist()
 
@@ -181,9 +196,10 @@ def _saddles(radii: F64, pairs: I64, level: F64, saddle: np.ndarray[tuple[int], 
             continue
         if peak[p] < peak[q]:
             p, q = q, p
-        if is_saddle and peak[q] >= WIDER * height:
+        if is_saddle and peak[q] >= WIDER * height and is_gap(k):
             found.append(k)
-        parent[q] = p
+        else:
+            parent[q] = p
     return found
 
 

@@ -97,6 +97,10 @@ class CanvasBoard:
         """Apply an edit to the artwork as one named change; tells if it does not apply."""
         self._document.edit(name, function, *arguments)
 
+    def edit_beside(self, name: str, function: Callable[..., Artwork | Edited], *arguments: Any) -> None:
+        """The same for an edit that takes long: it is worked out in the background."""
+        self._document.edit_beside(name, function, *arguments)
+
     def colour_at(self, x: float, y: float) -> str | None:
         """Return the colour of the cleaned picture at a place of it, or None beside it."""
         presentation, artwork = self._document.presentation, self.artwork

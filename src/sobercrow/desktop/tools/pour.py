@@ -13,7 +13,7 @@ from shapely.geometry.base import BaseGeometry
 
 from sobercrow.core.artwork import pouring
 from sobercrow.core.artwork.model import Artwork
-from sobercrow.core.artwork.pouring import Gap, Pouring
+from sobercrow.core.artwork.pouring import POURED, Gap, Pouring
 from sobercrow.core.settings import Meaning, mm_to_px, px_to_mm, setting
 from sobercrow.desktop.scene import Scene
 from sobercrow.desktop.steps import Step
@@ -108,6 +108,8 @@ class ArtworkPour(Tool):
             state = "open" if gap.middle in self.opened else "closed"
             board.say(f"The gap of {px_to_mm(gap.length_px, artwork.dpi):.2f} mm is {state}.")
             board.update()
+            if any(layer.name == POURED and layer.items for layer in artwork.layers):
+                board.edit_beside("Pour again", pouring.pour_again, self.how(artwork))
             return
         board.edit("Pour", pouring.pour, pointer.x, pointer.y, self.settings.colour, ready.how)
 
