@@ -7,6 +7,7 @@ from pathlib import Path
 
 import pytest
 from desk import desk
+from PIL import Image
 from PySide6.QtCore import QCoreApplication, QEvent, QPoint, QSettings, Qt
 from PySide6.QtTest import QTest
 
@@ -60,10 +61,12 @@ def drag() -> Callable[..., None]:
 
 
 @pytest.fixture
-def refining(empty_window: MainWindow) -> MainWindow:
-    """The window in Refine with artwork made for the purpose."""
-    window = empty_window
-    window.files.open_path(PICTURES / "tints.png")
+def refining(empty_window: MainWindow, tmp_path: Path) -> MainWindow:
+    """The window in Refine with artwork made for the purpose, on a sheet with a single black square."""
+    window, sheet = empty_window, Image.new("L", (1000, 700), 255)
+    sheet.paste(0, (940, 640, 970, 670))
+    sheet.save(tmp_path / "sheet.png", dpi=(150, 150))
+    window.files.open_path(tmp_path / "sheet.png")
     wait_until_done(window)
     window.go_to(Step.REFINE)
     window.use_tool("anchors")

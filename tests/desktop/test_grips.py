@@ -54,35 +54,28 @@ def near(refining: MainWindow) -> MainWindow:
     return refining
 
 
-@pytest.mark.parametrize(
-    ("typed", "moved"),
-    [
-        ("2", (2.0, None)),
-        ("-1,5", (-1.5, None)),
-        ("2\t-0.5", (2.0, -0.5)),
-        ("\t3", (None, 3.0)),
-        ("29\b.5", (2.5, None)),
-    ],
-)
-def test_digits_typed_while_an_anchor_is_dragged_go_into_its_figures(near: MainWindow, typed: str, moved) -> None:
-    document = near.document
-    start = on_screen(near, 340.0, 72.0)
-    canvas = near.canvas
-    QTest.mousePress(canvas, LEFT, NO_KEYS, start)
-    for k in range(1, 5):
-        QTest.mouseMove(canvas, start + QPoint(12 * k, 7 * k))
-    for text in typed:
-        QTest.keyClick(canvas, {"\t": Qt.Key.Key_Tab, "\b": Qt.Key.Key_Backspace}.get(text, text))
-    assert "▏" in canvas.tool.figures.told
-    QTest.mouseMove(canvas, start + QPoint(60, 40))  # what was typed stays
-    QTest.keyClick(canvas, Qt.Key.Key_Return)
-    QTest.mouseRelease(canvas, LEFT, NO_KEYS, start + QPoint(60, 40))
-    here = document.artwork.shapes[1].contours[0].anchors[1]
-    for own, home, wanted in zip(here, (340.0, 72.0), moved, strict=True):
-        assert wanted is None or own == pytest.approx(home + wanted * MM)
-    assert document.undo_name == "Move anchor"
-    document.undo()
-    assert document.artwork.shapes[1].contours[0].anchors[1].tolist() == [340.0, 72.0]
+TYPED = {"2": (2.0, None), "-1,5": (-1.5, None), "2\t-0.5": (2.0, -0.5), "\t3": (None, 3.0), "29\b.5": (2.5, None)}
+
+
+def test_digits_typed_while_an_anchor_is_dragged_go_into_its_figures(near: MainWindow) -> None:
+    document, canvas = near.document, near.canvas
+    for typed, moved in TYPED.items():
+        start = on_screen(near, 340.0, 72.0)
+        QTest.mousePress(canvas, LEFT, NO_KEYS, start)
+        for k in range(1, 5):
+            QTest.mouseMove(canvas, start + QPoint(12 * k, 7 * k))
+        for text in typed:
+            QTest.keyClick(canvas, {"\t": Qt.Key.Key_Tab, "\b": Qt.Key.Key_Backspace}.get(text, text))
+        assert "▏" in canvas.tool.figures.told
+        QTest.mouseMove(canvas, start + QPoint(60, 40))  # what was typed stays
+        QTest.keyClick(canvas, Qt.Key.Key_Return)
+        QTest.mouseRelease(canvas, LEFT, NO_KEYS, start + QPoint(60, 40))
+        here = document.artwork.shapes[1].contours[0].anchors[1]
+        for own, home, wanted in zip(here, (340.0, 72.0), moved, strict=True):
+            assert wanted is None or own == pytest.approx(home + wanted * MM), typed
+        assert document.undo_name == "Move anchor"
+        document.undo()
+        assert document.artwork.shapes[1].contours[0].anchors[1].tolist() == [340.0, 72.0]
 
 
 def test_a_handle_takes_a_length_and_an_angle(near: MainWindow) -> None:
