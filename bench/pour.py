@@ -10,8 +10,8 @@ import cv2
 import numpy as np
 import shapely
 
-from sobercrow.core.artwork import pouring
-from sobercrow.core.artwork.pouring import Pouring
+from sobercrow.core.artwork import gaps, pouring
+from sobercrow.core.artwork.model import Pouring
 from sobercrow.core.job import Job
 from sobercrow.core.picture.picture import Picture
 from sobercrow.core.settings import Settings
@@ -93,15 +93,15 @@ def main(count: int, first: int) -> None:
         drawing = drawn(seed)
         artwork = Job(drawing.picture).run(Settings()).artwork
         began = time.perf_counter()
-        gaps = pouring.find_gaps(artwork, 25.0)
+        between = gaps.find_gaps(artwork, 25.0)
         took.append(time.perf_counter() - began)
         for x, y, width in drawing.gaps:
             known += 1
-            near = [g for g in gaps if np.hypot(g.middle[0] - x, g.middle[1] - y) < 6 + 0.5 * width]
+            near = [g for g in between if np.hypot(g.middle[0] - x, g.middle[1] - y) < 6 + 0.5 * width]
             found += bool(near)
-        said += len(gaps)
+        said += len(between)
         right += sum(
-            any(np.hypot(g.middle[0] - x, g.middle[1] - y) < 6 + 0.5 * w for x, y, w in drawing.gaps) for g in gaps
+            any(np.hypot(g.middle[0] - x, g.middle[1] - y) < 6 + 0.5 * w for x, y, w in drawing.gaps) for g in between
         )
         how = Pouring(25.0, 0.4 * drawing.width)
         for area in drawing.areas:
@@ -113,7 +113,7 @@ def main(count: int, first: int) -> None:
             if got is not None:
                 alone += got.symmetric_difference(area).area < 0.03 * area.area + 60
             if got is not None:
-                whole = shapely.union(pouring.run_under(artwork, got, how.overlap_px), pouring.lines_of(artwork))
+                whole = shapely.union(pouring.run_under(artwork, got, how.overlap_px), gaps.lines_of(artwork))
                 bridges = shapely.union_all(
                     [shapely.LineString([(g.x0, g.y0), (g.x1, g.y1)]).buffer(1.0) for g in gaps]
                 )

@@ -321,9 +321,7 @@ def test_areas_are_poured_gaps_opened_and_everything_saved_and_opened(refining: 
     assert document.undo_name == "Pour again", "with the bridge opened only the closed room is poured anew"
     document.undo()
     ready()
-    QTest.mouseClick(canvas, LEFT, NO_KEYS, at(100, 20))
-    wait_until_done(window)
-    ready()
+    assert not tool.opened, "undone, it is closed again"
     window.refine_panel.pour.close.click()
     wait_until_done(window)
     assert document.undo_name == "Close gaps"

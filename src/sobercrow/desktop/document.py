@@ -14,6 +14,7 @@ from sobercrow.core.artwork.choice import AnchorRef, Choice, Edited
 from sobercrow.core.artwork.edits import freed
 from sobercrow.core.artwork.handwork import Handwork, handwork_of, with_handwork
 from sobercrow.core.artwork.model import Artwork
+from sobercrow.core.artwork.pouring import lines_changed, poured_anew
 from sobercrow.core.artwork.proofs import MOST_PROOFS, Proof, next_name
 from sobercrow.core.artwork.snapping import Guide
 from sobercrow.core.artwork.table import anchor_table, rows_of
@@ -200,6 +201,14 @@ class Document(QObject):
         self._change(name, replace(self.state, refined=artwork), merge, choice)
         if before is not None and (told := freed(before, artwork)):
             self.said.emit(told)
+        if before is not None and lines_changed(before, artwork):
+            self.ask(partial(poured_anew, artwork), partial(self._take_pours, artwork))
+
+    def _take_pours(self, before: Artwork, after: Artwork) -> None:
+        """Take artwork whose pours follow its changed lines, as part of the change made last."""
+        if self.artwork is before and after is not before:
+            same = len(after.shapes) == len(before.shapes)
+            self._go_to(Moment(replace(self.state, refined=after), self.choice if same else Choice()))
 
     def edit(
         self, name: str, function: Callable[..., Artwork | Edited], *arguments: Any, merge: str | None = None

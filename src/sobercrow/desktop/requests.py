@@ -11,6 +11,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtGui import QImage
 
 from sobercrow.core.artwork.handwork import with_handwork
+from sobercrow.core.artwork.pouring import poured_anew
 from sobercrow.core.cleanup.check import Finding
 from sobercrow.core.inks.separation import Separation
 from sobercrow.core.inspect.deviation import deviation
@@ -23,6 +24,7 @@ from sobercrow.desktop.state import Opened, State, read_document
 from sobercrow.desktop.worker import Worker
 
 DRAFT_PIXELS = 140_000
+NONE = -1
 
 Give = Callable[[Any], None]
 Report = Callable[[str, float], None]
@@ -86,6 +88,8 @@ class Requests(QObject):
 
     def make_soon(self) -> None:
         """Have results made of the state as it will be when all that is being changed just now has been."""
+        if not self._opening:
+            self._request = NONE  # what comes in meanwhile is of a state that has passed
         self._set_busy(True)
         self._soon.start(0)
 
@@ -127,7 +131,7 @@ class Requests(QObject):
             def show(results: Results) -> None:
                 artwork, away = results.artwork, results.deviation
                 if state.refined is not None or (state.handwork is not None and not results.is_draft):
-                    artwork = state.refined or with_handwork(results.artwork, state.handwork)
+                    artwork = state.refined or poured_anew(with_handwork(results.artwork, state.handwork))
                     away = deviation(artwork, results.borders)
                 elif state.handwork is not None:
                     artwork = with_handwork(results.artwork, state.handwork)

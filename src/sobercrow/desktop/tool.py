@@ -141,6 +141,8 @@ class Tool(QObject):
     """Whether it is a command of its own; others are taken up by a button of a panel."""
     works_on_artwork: ClassVar[bool] = False
     """What was taken hold of is let go of when another artwork comes in."""
+    keeps_shapes: ClassVar[bool] = False
+    """Whether the shapes that are chosen stay chosen when it is taken up: it works on those."""
     settings: Any = None
     """A settings object whose fields stand at the head of the panel while the tool is in hand."""
 

@@ -268,7 +268,7 @@ class MainWindow(QMainWindow):
         name = next(twins, name)
         step = self.tools[name].step
         if name != self.in_hand.get(step):
-            self.document.choose()
+            self.document.choose(Choice(self.document.choice.shapes) if self.tools[name].keeps_shapes else None)
         self.canvas.drag.give_up()
         self.go_to(step)
         self.in_hand[step] = name

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING, cast
 
 from sobercrow.desktop.canvas.layers import SpeckMarks
 from sobercrow.desktop.scene import Showing
+from sobercrow.desktop.tools.axis import LayAxis
 from sobercrow.desktop.tools.crop import CropEdges, CropFrame
 from sobercrow.desktop.tools.inks import PointAtInks, RepairingInks
 from sobercrow.desktop.tools.pick import Pick
@@ -66,6 +67,7 @@ def _of_tools(window: MainWindow) -> Rows:
         *((cast(CropFrame, tool).cropped, clean.sheet.crop_to) for tool in (*of(CropFrame), *of(CropEdges))),
         *((cast(Level, tool).levelled, clean.sheet.turn_by) for tool in of(Level)),
         *((cast(Measure, tool).measured, window.measured) for tool in of(Measure)),
+        *((cast(LayAxis, tool).laid, window.refine_panel.arrange.take_axis) for tool in of(LayAxis)),
         *((cast(Pick, tool).picked, window.picked) for tool in of(Pick)),
         *((cast(TouchingUp, tool).touched, clean.touch.add) for tool in of(TouchingUp)),
         *((cast(RepairingInks, tool).touched, inks.touch.add) for tool in of(RepairingInks)),
@@ -96,6 +98,7 @@ def _of_panels(window: MainWindow) -> Rows:
         (window.refine_panel.trying.shown, lambda mark: canvas.set_mark("try", mark)),
         (window.refine_panel.line.stretch.shown, lambda mark: canvas.set_mark("stretch", mark)),
         (window.refine_panel.mend.look, canvas.look_at),
+        (window.refine_panel.arrange.axis_wanted, lambda: window.use_tool("axis")),
         (window.corners.slant_wanted, clean.sheet.set_slant),
         (window.corners.changed, window.set_frame),
         (window.hand_over_panel.svg_wanted, window.files.export_svg),

@@ -5,12 +5,12 @@ import pytest
 
 from drawings import disc, lettering, separation
 from sobercrow.core.artwork.anchors import move_anchors
-from sobercrow.core.artwork.choice import AnchorRef
+from sobercrow.core.artwork.choice import AnchorRef, Choice
 from sobercrow.core.artwork.combining import Backing, backing
 from sobercrow.core.artwork.edits import delete_shapes, move_shapes
 from sobercrow.core.artwork.handwork import handwork_of, with_handwork
-from sobercrow.core.artwork.model import Artwork
-from sobercrow.core.artwork.tree import add_layer, lock_layer, show_layer
+from sobercrow.core.artwork.model import Artwork, Group
+from sobercrow.core.artwork.tree import add_layer, group, lock_layer, show_layer
 from sobercrow.core.formats.plain import artwork_of, handwork_from, plain_artwork, plain_handwork
 from sobercrow.core.settings import Tracing
 from sobercrow.core.tracing.outlines import trace
@@ -86,3 +86,17 @@ def test_a_backing_stays_beneath_hidden_and_locked_layers_stay_so_and_nothing_tr
     ]
     assert result.layers[1].shapes == second.layers[0].shapes
     assert result.layers[0].shapes == done.layers[0].shapes
+
+
+def test_a_group_of_traced_and_changed_shapes_is_found_again(traces: tuple[Artwork, Artwork]) -> None:
+    first, second = traces
+    changed = move_shapes(first, [2], 0.0, 300.0)
+    grouped = group(changed, Choice(shapes=frozenset({0, 1, 2}))).artwork
+    handwork = handwork_of(grouped, first)
+    assert handwork is not None
+    assert (len(handwork.kept), len(handwork.followed)) == (1, 2)
+    assert handwork_from(plain_handwork(handwork)) == handwork
+    result = with_handwork(second, handwork)
+    (found,) = (item for layer in result.layers for item in layer.items if isinstance(item, Group))
+    assert set(found.shapes) == {second.shapes[0], second.shapes[1], changed.shapes[2]}
+    assert len(result.shapes) == len(second.shapes)

@@ -10,11 +10,13 @@ import pytest
 import shapely
 
 from drawings import artwork_of
-from sobercrow.core.artwork import pouring
+from sobercrow.core.artwork import gaps, pouring
 from sobercrow.core.artwork.edits import delete_shapes
-from sobercrow.core.artwork.model import Artwork, Layer, Shape, stroked
-from sobercrow.core.artwork.pouring import POURED, Pouring
+from sobercrow.core.artwork.model import Artwork, Layer, Pouring, Shape, stroked
+from sobercrow.core.artwork.pouring import POURED
 from sobercrow.core.errors import EditError
+from sobercrow.core.formats.plain import artwork_of as artwork_from
+from sobercrow.core.formats.plain import plain_artwork
 from sobercrow.core.geometry.combine import region
 from sobercrow.core.geometry.contour import Contour
 
@@ -44,13 +46,13 @@ LEFT, RIGHT = (80.0, 60.0), (200.0, 60.0)
 
 @pytest.mark.parametrize(("gap", "side"), [(3.0, 0.0), (8.0, 0.0), (0.0, 5.0), (6.0, 11.0)])
 def test_gaps_are_found_where_lines_end_and_are_as_wide_as_they_were_made(gap: float, side: float) -> None:
-    found = pouring.find_gaps(house(gap, side), 20.0)
+    found = gaps.find_gaps(house(gap, side), 20.0)
     wanted = sorted(((g, p) for g, p in ((gap, (100, 20)), (side, (150, 90))) if g), reverse=True)
     assert len(found) == len(wanted)
     for got, (width, place) in zip(found, wanted, strict=True):
         assert got.length_px == pytest.approx(width, abs=0.2)
         assert got.middle == pytest.approx(place, abs=0.8)
-    assert pouring.find_gaps(house(gap, side), min(w for w, _ in wanted) - 0.5) == []
+    assert gaps.find_gaps(house(gap, side), min(w for w, _ in wanted) - 0.5) == []
 
 
 def test_necks_between_the_sides_of_lines_are_no_gaps() -> None:
@@ -58,7 +60,7 @@ def test_necks_between_the_sides_of_lines_are_no_gaps() -> None:
     foot = line((20, 110), (100, 70), (180, 110))
     ends = [line((20, 20), (20, 110)), line((180, 20), (180, 110))]
     artwork = artwork_of(*(stroked((c,), "#000000", 3.0) for c in (waist, foot, *ends)))
-    assert pouring.find_gaps(artwork, 20.0) == []
+    assert gaps.find_gaps(artwork, 20.0) == []
 
 
 def test_a_pour_fills_its_area_runs_on_under_the_lines_and_no_further() -> None:
@@ -67,7 +69,7 @@ def test_a_pour_fills_its_area_runs_on_under_the_lines_and_no_further() -> None:
     made = pouring.pour(artwork, *LEFT, "#8fb9aa", how)
     layer = made.artwork.layers[0]
     assert (layer.name, layer.shapes[0].fill) == (POURED, "#8fb9aa")
-    own, lines = region(layer.shapes[0].contours, 0.1), pouring.lines_of(artwork)
+    own, lines = region(layer.shapes[0].contours, 0.1), gaps.lines_of(artwork)
     room = shapely.box(22, 22, 148, 158)
     assert room.difference(own).difference(lines).area < 0.6, "no paper shows"
     bridges = shapely.box(95, 17, 105, 23).union(shapely.box(147, 83, 153, 97))
@@ -83,7 +85,7 @@ def test_a_pour_fills_its_area_runs_on_under_the_lines_and_no_further() -> None:
 def test_an_opened_or_too_wide_gap_lets_it_out_or_through() -> None:
     artwork = house(6.0, 11.0)
     wide = Pouring(12.0, 0.0)
-    outer, inner = (next(g for g in pouring.find_gaps(artwork, 12.0) if abs(g.length_px - w) < 1) for w in (6.0, 11.0))
+    outer, inner = (next(g for g in gaps.find_gaps(artwork, 12.0) if abs(g.length_px - w) < 1) for w in (6.0, 11.0))
     assert len(pouring.areas_of(artwork, wide)) == 2
     through = replace(wide, opened=frozenset({inner.middle}))
     (area,) = pouring.areas_of(artwork, through)
@@ -114,11 +116,17 @@ def test_all_areas_are_coloured_one_by_one_or_from_the_picture_and_poured_again_
     assert region(room.contours, 0.2).area == pytest.approx(258 * 138, rel=0.01)
     with pytest.raises(EditError, match="Nothing has been poured"):
         pouring.pour_again(artwork, how)
+    # it knows what it was poured between
+    assert pouring.lines_changed(each.artwork, merged)
+    assert not pouring.lines_changed(artwork, each.artwork)
+    assert pouring.poured_anew(merged).layers[0] == again.layers[0]
+    assert artwork_from(plain_artwork(again)) == again
+    assert pouring.poured_anew(artwork) is artwork
 
 
 def test_gaps_are_closed_with_ink_as_wide_as_the_line_in_its_layer() -> None:
     artwork = house(6.0)
-    made = pouring.close_gaps(artwork, pouring.find_gaps(artwork, 12.0)).artwork
+    made = pouring.close_gaps(artwork, gaps.find_gaps(artwork, 12.0)).artwork
     (fresh,) = set(made.layers[0].shapes) - set(artwork.shapes)
     left, top, right, bottom = fresh.bounds()
     assert bottom - top == pytest.approx(4.0, abs=0.4)
@@ -131,7 +139,7 @@ def test_gaps_are_closed_with_ink_as_wide_as_the_line_in_its_layer() -> None:
 
 def test_an_artwork_without_lines_has_neither_gaps_nor_areas() -> None:
     empty = Artwork((Layer("Ink", ()),), 100.0, 100.0, 300.0)
-    assert pouring.find_gaps(empty, 10.0) == []
+    assert gaps.find_gaps(empty, 10.0) == []
     assert pouring.areas_of(empty, Pouring(5.0, 0.0)) == []
     disc = artwork_of(
         Shape(

@@ -20,7 +20,7 @@ from drawings import lettering
 from sobercrow.core.artwork.edits import delete_shapes, fill_shapes
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.errors import ExportError, ProjectError
-from sobercrow.core.formats.project import Project, read_project, write_project
+from sobercrow.core.formats.project import VERSION, Project, read_project, write_project
 from sobercrow.core.formats.svg import number, svg_bytes, write_svg
 from sobercrow.core.settings import (
     CleanUp,
@@ -193,7 +193,7 @@ def test_a_project_of_the_first_version_opens_with_its_picture_cleaned_as_it_was
     write_project(Project(b"picture", "scan.png", Settings(), None), None, path)
     with zipfile.ZipFile(path) as archive:
         head = json.loads(archive.read("project.json"))
-    assert head["version"] == 5
+    assert head["version"] == VERSION
     head["version"] = 1
     head["settings"]["tracing"] = {"detail": 50.0, "tolerance_px": None}
     head["settings"]["inks"] = {"threshold": None}

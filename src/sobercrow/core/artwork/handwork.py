@@ -1,19 +1,19 @@
-"""Shapes refined by hand, kept when the picture is traced anew."""
+"""What was made by hand of a trace, kept when the picture is traced anew."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass, replace
 
 import shapely
 from shapely.geometry import box
 
-from sobercrow.core.artwork.model import Artwork, Layer, Shape
+from sobercrow.core.artwork.model import Artwork, Group, Item, Layer, Shape
 from sobercrow.core.geometry.offset import region_of
 
 SPACING_PX = 0.5
 SAME_PLACE = 0.5
-"""A traced shape gives way if it shares this much of the smaller of both areas with one changed or taken away."""
+"""A traced shape is in another's place if they share so much of the smaller of both areas."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -22,17 +22,23 @@ class Handwork:
 
     Attributes
     ----------
-    kept : tuple of (str, Shape)
-        Shapes that were changed or added, with the names of their layers.
+    layers : tuple of Layer
+        The layers as they lay, lowest first, with the shapes that were changed or added, and all groups.
     gone : tuple of Shape
         Traced shapes that were changed or taken away: what is found in their place is not wanted.
-    layers : tuple of (str, bool, bool)
-        The layers as they lay, lowest first: name, whether seen, whether locked. Groups of traced shapes are not kept.
+    followed : tuple of Shape
+        Traced shapes in groups: what is found in their place stands in the group.
     """
 
-    kept: tuple[tuple[str, Shape], ...]
-    gone: tuple[Shape, ...]
-    layers: tuple[tuple[str, bool, bool], ...] = ()
+    layers: tuple[Layer, ...]
+    gone: tuple[Shape, ...] = ()
+    followed: tuple[Shape, ...] = ()
+
+    @property
+    def kept(self) -> tuple[Shape, ...]:
+        """The shapes that were changed or added."""
+        followed = set(self.followed)
+        return tuple(shape for layer in self.layers for shape in layer.shapes if shape not in followed)
 
 
 def handwork_of(refined: Artwork, traced: Artwork, earlier: Handwork | None = None) -> Handwork | None:
@@ -41,42 +47,65 @@ def handwork_of(refined: Artwork, traced: Artwork, earlier: Handwork | None = No
     `traced` is the artwork as traced, `earlier` the handwork that had been kept in it.
     """
     before, after = set(traced.shapes), set(refined.shapes)
-    kept = tuple((layer.name, shape) for layer in refined.layers for shape in layer.shapes if shape not in before)
+    layers = tuple(
+        replace(layer, items=tuple(i for i in layer.items if isinstance(i, Group) or i not in before))
+        for layer in refined.layers
+    )
     gone = tuple(shape for shape in traced.shapes if shape not in after)
     if earlier is not None:
         gone = (*earlier.gone, *(shape for shape in gone if shape not in set(earlier.gone)))
-    layers = tuple((layer.name, layer.seen, layer.locked) for layer in refined.layers)
-    plain = tuple((layer.name, layer.seen, layer.locked) for layer in traced.layers)
-    return Handwork(kept, gone, layers) if kept or gone or layers != plain else None
+    followed = tuple(shape for layer in layers for shape in layer.shapes if shape in before)
+    is_plain = layers == tuple(replace(layer, items=()) for layer in traced.layers)
+    return None if is_plain and not gone else Handwork(layers, gone, followed)
 
 
 def with_handwork(traced: Artwork, handwork: Handwork | None) -> Artwork:
     """Return traced artwork with handwork in it; what was traced in its place gives way.
 
-    Shapes come last in the layer of their name, or in a new one; layers lie as they lay.
+    Shapes and groups come last in the layer of their name, or in a new one; layers lie as they lay.
     """
     if handwork is None:
         return traced
     # what is new, such as a backing or a pour, takes nobody's place
-    areas = [region_of(shape.edges(SPACING_PX)) for shape in handwork.gone]
-    layers = [
-        replace(layer, items=tuple(s for s in layer.shapes if not _gives_way(s, areas))) for layer in traced.layers
-    ]
+    areas = _areas(handwork.gone)
+    left = [shape for shape in traced.shapes if not _shares_place(shape, areas)]
+    found = {shape: _in_place(shape, left) for shape in handwork.followed}
+    taken = {shape for shapes in found.values() for shape in shapes}
+    free = set(left) - taken
+    layers = [replace(layer, items=tuple(s for s in layer.shapes if s in free)) for layer in traced.layers]
     names = [layer.name for layer in layers]
-    for name, shape in handwork.kept:
-        if name not in names:
-            layers.append(Layer(name, ()))
-            names.append(name)
-        place = names.index(name)
-        layers[place] = replace(layers[place], items=(*layers[place].items, shape))
+    for own in handwork.layers:
+        items = _followed(own.items, found, set())
+        if own.name not in names and items:
+            layers.append(Layer(own.name, ()))
+            names.append(own.name)
+        if items:
+            place = names.index(own.name)
+            layers[place] = replace(layers[place], items=(*layers[place].items, *items))
     return replace(traced, layers=_as_they_lay(layers, handwork.layers))
 
 
-def _as_they_lay(layers: Sequence[Layer], order: Sequence[tuple[str, bool, bool]]) -> tuple[Layer, ...]:
-    """Layers in an order they had, seen and locked as then; one that was not there stays above the one it follows."""
+def _followed(items: Iterable[Item], found: dict[Shape, list[Shape]], used: set[Shape]) -> tuple[Item, ...]:
+    """Items with what was found in place of traced shapes, each once; groups left empty go."""
+    made: list[Item] = []
+    for item in items:
+        if isinstance(item, Group):
+            inner = _followed(item.items, found, used)
+            made += [replace(item, items=inner)] if inner else []
+        elif item in found:
+            fresh = [shape for shape in found[item] if shape not in used]
+            used.update(fresh)
+            made += fresh
+        else:
+            made.append(item)
+    return tuple(made)
+
+
+def _as_they_lay(layers: Sequence[Layer], order: Sequence[Layer]) -> tuple[Layer, ...]:
+    """Layers in an order they had, as they were then; one that was not there stays above the one it follows."""
     named = {layer.name: layer for layer in layers}
-    laid = [replace(named[name], seen=seen, locked=locked) for name, seen, locked in order if name in named]
-    known = {name for name, _, _ in order}
+    laid = [replace(was, items=named[was.name].items) for was in order if was.name in named]
+    known = {was.name for was in order}
     for k, layer in enumerate(layers):
         if layer.name not in known:
             before = layers[k - 1].name if k else None
@@ -85,7 +114,17 @@ def _as_they_lay(layers: Sequence[Layer], order: Sequence[tuple[str, bool, bool]
     return tuple(laid)
 
 
-def _gives_way(shape: Shape, areas: Iterable[shapely.Geometry]) -> bool:
+def _areas(shapes: Iterable[Shape]) -> list[shapely.Geometry]:
+    return [region_of(shape.edges(SPACING_PX)) for shape in shapes]
+
+
+def _in_place(shape: Shape, others: Collection[Shape]) -> list[Shape]:
+    """Which of others lie in a shape's place."""
+    areas = _areas([shape])
+    return [other for other in others if _shares_place(other, areas)]
+
+
+def _shares_place(shape: Shape, areas: Iterable[shapely.Geometry]) -> bool:
     frame = box(*shape.bounds())
     near = [area for area in areas if area.intersects(frame)]
     if not near:

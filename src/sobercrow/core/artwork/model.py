@@ -123,13 +123,32 @@ Item = Shape | Group
 
 
 @dataclass(frozen=True, slots=True)
+class Pouring:
+    """How colour is poured: gaps up to a width are closed, but for those opened by their middles; how far it runs on
+    under the lines."""
+
+    gap_px: float
+    overlap_px: float
+    opened: frozenset[tuple[float, float]] = frozenset()
+
+    def scaled(self, factor: float) -> Pouring:
+        """Return the same in an artwork scaled."""
+        opened = frozenset((x * factor, y * factor) for x, y in self.opened)
+        return Pouring(self.gap_px * factor, self.overlap_px * factor, opened)
+
+
+@dataclass(frozen=True, slots=True)
 class Layer:
-    """Shapes and groups drawn together, later ones above earlier ones; one not seen is not handed over."""
+    """Shapes and groups drawn together, later ones above earlier ones; one not seen is not handed over.
+
+    A layer of pours knows how they were poured.
+    """
 
     name: str
     items: tuple[Item, ...]
     seen: bool = True
     locked: bool = False
+    poured: Pouring | None = None
 
     @property
     def shapes(self) -> tuple[Shape, ...]:
@@ -218,7 +237,10 @@ class Artwork:
 
     def scaled(self, factor: float) -> Self:
         """Return the artwork with all coordinates multiplied and the resolution with them: same true size."""
-        layers = tuple(replace(layer, items=_scaled(layer.items, factor)) for layer in self.layers)
+        layers = tuple(
+            replace(layer, items=_scaled(layer.items, factor), poured=layer.poured and layer.poured.scaled(factor))
+            for layer in self.layers
+        )
         return replace(
             self,
             layers=layers,

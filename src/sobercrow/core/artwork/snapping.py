@@ -10,8 +10,9 @@ from enum import StrEnum
 import numpy as np
 
 from sobercrow.core.arrays import F64, I64
-from sobercrow.core.artwork.choice import AnchorRef
+from sobercrow.core.artwork.choice import AnchorRef, Choice
 from sobercrow.core.artwork.model import Artwork
+from sobercrow.core.artwork.placing import box_of
 from sobercrow.core.artwork.table import anchor_table, rows_of
 from sobercrow.core.geometry import bezier
 from sobercrow.core.geometry.contour import directions
@@ -81,6 +82,18 @@ def snapped(
             lines.append(k)
     ends = tuple((at[0], at[1], *places[k].tolist()) for k in lines)
     return Snap(at[0], at[1], tuple(words), ends)
+
+
+def snapped_axis(
+    artwork: Artwork, choice: Choice, x: float, y: float, reach_px: float, guides: Collection[Guide] = ()
+) -> Snap:
+    """Return where a place of an axis comes to lie: in the middle of what is chosen, of a circle, of the page, on an
+    anchor; else as `snapped`."""
+    box = box_of(artwork, choice)
+    middles = [] if box is None else [(0.5 * (box[0] + box[2]), 0.5 * (box[1] + box[3]), "middle of what is chosen")]
+    middles.append((0.5 * artwork.width_px, 0.5 * artwork.height_px, "middle of the page"))
+    away, (a, b, words) = min((math.hypot(a - x, b - y), (a, b, words)) for a, b, words in middles)
+    return Snap(a, b, (words,)) if away <= reach_px else snapped(artwork, (), x, y, reach_px, guides)
 
 
 def snapped_handle(artwork: Artwork, ref: AnchorRef, side: int, x: float, y: float, reach_px: float) -> Snap:

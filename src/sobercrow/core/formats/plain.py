@@ -2,20 +2,21 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from typing import Any
 
 import numpy as np
 
 from sobercrow.core.artwork.handwork import Handwork
-from sobercrow.core.artwork.model import Artwork, Group, Item, Layer, Shape, stroked
+from sobercrow.core.artwork.model import Artwork, Group, Item, Layer, Pouring, Shape, stroked
 from sobercrow.core.artwork.paint import Fill, Gradient, Spread, Stop, Stroke
+from sobercrow.core.artwork.pouring import GAP_MM, OVERLAP_MM, POURED
 from sobercrow.core.artwork.proofs import Proof
 from sobercrow.core.geometry.affine import Affine
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.forms import Ellipse, Form, Rectangle
 from sobercrow.core.geometry.offset import Ends, Joins
-from sobercrow.core.settings import Settings
+from sobercrow.core.settings import Settings, mm_to_px
 
 FORMS: dict[str, type[Ellipse] | type[Rectangle]] = {"ellipse": Ellipse, "rectangle": Rectangle}
 
@@ -26,38 +27,47 @@ def plain_artwork(artwork: Artwork) -> dict[str, Any]:
         "width_px": artwork.width_px,
         "height_px": artwork.height_px,
         "dpi": artwork.dpi,
-        "layers": [
-            {
-                "name": layer.name,
-                "seen": layer.seen,
-                "locked": layer.locked,
-                "items": [_plain_item(item) for item in layer.items],
-            }
-            for layer in artwork.layers
-        ],
+        "layers": list(map(_plain_layer, artwork.layers)),
     }
 
 
 def artwork_of(plain: dict[str, Any]) -> Artwork:
     """Rebuild artwork; raises KeyError, TypeError or ValueError for what is none."""
-    layers = tuple(map(_layer_of, plain["layers"]))
-    return Artwork(layers, float(plain["width_px"]), float(plain["height_px"]), float(plain["dpi"]))
+    dpi = float(plain["dpi"])
+    layers = tuple(_knowing_pours(_layer_of(layer), layer, dpi) for layer in plain["layers"])
+    return Artwork(layers, float(plain["width_px"]), float(plain["height_px"]), dpi)
+
+
+def _knowing_pours(layer: Layer, plain: dict[str, Any], dpi: float) -> Layer:
+    """Until version 6 layers of pours were known by their name, and how they were poured was not kept."""
+    if layer.name != POURED or "poured" in plain:
+        return layer
+    return replace(layer, poured=Pouring(mm_to_px(GAP_MM, dpi), mm_to_px(OVERLAP_MM, dpi)))
 
 
 def plain_handwork(handwork: Handwork) -> dict[str, Any]:
     """Return handwork as plain values."""
     return {
-        "kept": [{"layer": name, "shape": _plain_shape(shape)} for name, shape in handwork.kept],
-        "gone": [_plain_shape(shape) for shape in handwork.gone],
-        "layers": [list(layer) for layer in handwork.layers],
+        "layers": list(map(_plain_layer, handwork.layers)),
+        "gone": list(map(_plain_shape, handwork.gone)),
+        "followed": list(map(_plain_shape, handwork.followed)),
     }
 
 
 def handwork_from(plain: dict[str, Any]) -> Handwork:
     """Rebuild handwork; raises KeyError, TypeError or ValueError for what is none."""
-    kept = tuple((str(part["layer"]), _shape_of(part["shape"])) for part in plain["kept"])
-    layers = tuple((str(name), bool(seen), bool(locked)) for name, seen, locked in plain.get("layers", ()))
-    return Handwork(kept, tuple(map(_shape_of, plain["gone"])), layers)
+    gone = tuple(map(_shape_of, plain["gone"]))
+    if "kept" not in plain:
+        return Handwork(tuple(map(_layer_of, plain["layers"])), gone, tuple(map(_shape_of, plain["followed"])))
+    # until version 6 shapes were kept one by one, with the names of their layers
+    kept = [(str(part["layer"]), _shape_of(part["shape"])) for part in plain["kept"]]
+    states = {str(name): (bool(seen), bool(locked)) for name, seen, locked in plain.get("layers", ())}
+    names = dict.fromkeys((*states, *(name for name, _ in kept)))
+    layers = (
+        Layer(name, tuple(shape for own, shape in kept if own == name), *states.get(name, (True, False)))
+        for name in names
+    )
+    return Handwork(tuple(layers), gone)
 
 
 def plain_proof(proof: Proof) -> dict[str, Any]:
@@ -86,11 +96,26 @@ def proof_of(plain: dict[str, Any]) -> Proof:
     )
 
 
+def _plain_layer(layer: Layer) -> dict[str, Any]:
+    plain: dict[str, Any] = {"name": layer.name, "seen": layer.seen, "locked": layer.locked, "poured": None}
+    if layer.poured is not None:
+        gap_px, overlap_px, opened = layer.poured.gap_px, layer.poured.overlap_px, sorted(layer.poured.opened)
+        plain["poured"] = {"gap_px": gap_px, "overlap_px": overlap_px, "opened": opened}
+    return {**plain, "items": list(map(_plain_item, layer.items))}
+
+
 def _layer_of(plain: dict[str, Any]) -> Layer:
     # until version 5 layers held shapes alone
     items = plain["items"] if "items" in plain else plain["shapes"]
     seen, locked = bool(plain.get("seen", True)), bool(plain.get("locked", False))
-    return Layer(str(plain["name"]), tuple(map(_item_of, items)), seen, locked)
+    return Layer(str(plain["name"]), tuple(map(_item_of, items)), seen, locked, _pouring_of(plain.get("poured")))
+
+
+def _pouring_of(plain: dict[str, Any] | None) -> Pouring | None:
+    if plain is None:
+        return None
+    opened = frozenset((float(x), float(y)) for x, y in plain["opened"])
+    return Pouring(float(plain["gap_px"]), float(plain["overlap_px"]), opened)
 
 
 def _plain_item(item: Item) -> dict[str, Any]:

@@ -31,7 +31,7 @@ from sobercrow.core.settings import InkKind, Settings
 
 SUFFIX = ".sobercrow"
 FORMAT = "sobercrow-project"
-VERSION = 5
+VERSION = 6
 MOST_BYTES = 1 << 30
 """No part of a project is unpacked beyond this: a small ZIP can claim any size."""
 

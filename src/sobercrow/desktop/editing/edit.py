@@ -4,13 +4,23 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from enum import StrEnum
 
 from sobercrow.core.artwork.arranging import To
 from sobercrow.core.artwork.choice import Choice, Edited
 from sobercrow.core.artwork.combining import Backing
 from sobercrow.core.artwork.lines import By
+from sobercrow.core.artwork.mirroring import Axis
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.settings import Meaning, setting
+
+
+class Through(StrEnum):
+    """Where the axis to mirror in lies."""
+
+    CHOICE = "choice"
+    PAGE = "page"
+    LAID = "laid"
 
 
 @dataclass(frozen=True, slots=True)
@@ -25,8 +35,9 @@ class Dials:
     by: By = By.MEAN
     to: To = To.CHOICE
     axis_upright: bool = True
-    axis_of_page: bool = False
-    """Which way the axis to mirror in lies, and whether through the middle of the page or of what is chosen."""
+    axis_through: Through = Through.CHOICE
+    axis: Axis | None = None
+    """Which way the axis to mirror in lies, and through what; or the axis itself, as it was laid on the canvas."""
     aside_mm: float = setting(
         5.0, Meaning("Aside", "How far copies lie aside, to the right and down.", -500, 500, "mm", 0.5, 2)
     )

@@ -12,13 +12,18 @@ from sobercrow.core.artwork.choice import Choice, Edited
 from sobercrow.core.artwork.mirroring import Axis, Side
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.artwork.tree import Order
+from sobercrow.core.errors import EditError
 from sobercrow.core.geometry.affine import Affine
 from sobercrow.core.settings import mm_to_px
-from sobercrow.desktop.editing.edit import Dials, Edit, Work
+from sobercrow.desktop.editing.edit import Dials, Edit, Through, Work
 
 
 def _axis(artwork: Artwork, choice: Choice, dials: Dials) -> Axis:
-    if dials.axis_of_page:
+    if dials.axis_through is Through.LAID:
+        if dials.axis is None:
+            raise EditError("Lay an axis on the drawing first: take up Lay axis, and click or pull.")
+        return dials.axis
+    if dials.axis_through is Through.PAGE:
         return Axis(0.5 * artwork.width_px, 0.5 * artwork.height_px, 90.0 if dials.axis_upright else 0.0)
     return mirroring.axis_of(artwork, choice, dials.axis_upright)
 

@@ -29,6 +29,7 @@ class Bend(Tool):
 
     id, title, icon, shares = "bend", "Bend", "bend", "bridge"
     step, works_on_artwork = Step.REFINE, True
+    keeps_shapes = True
     help = "Click to set pegs on a shape, then pull one; Alt-click takes one away."
 
     def __init__(self) -> None:

@@ -33,6 +33,7 @@ class Choose(FramePulling):
 
     id, title, key, icon = "choose", "Choose", "C", "choose"
     step, starts_group, works_on_artwork = Step.REFINE, False, True
+    keeps_shapes = True
     help = "Choose, move, scale and turn shapes."
 
     def __init__(self) -> None:

@@ -12,8 +12,9 @@ from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen
 from shapely.geometry.base import BaseGeometry
 
 from sobercrow.core.artwork import pouring
-from sobercrow.core.artwork.model import Artwork
-from sobercrow.core.artwork.pouring import POURED, Gap, Pouring
+from sobercrow.core.artwork.gaps import Gap, find_gaps, is_open, same_lines, toggled
+from sobercrow.core.artwork.model import Artwork, Pouring
+from sobercrow.core.artwork.pouring import GAP_MM, OVERLAP_MM
 from sobercrow.core.settings import Meaning, mm_to_px, px_to_mm, setting
 from sobercrow.desktop.scene import Scene
 from sobercrow.desktop.steps import Step
@@ -27,9 +28,11 @@ NEAR_PX, SOFT = 7.0, 110
 class PourSettings:
     """What is poured, and which gaps hold it."""
 
-    gap_mm: float = setting(2.0, Meaning("Gaps", "Gaps up to so wide are closed for pouring.", 0.0, 12.0, "mm", 0.1, 2))
+    gap_mm: float = setting(
+        GAP_MM, Meaning("Gaps", "Gaps up to so wide are closed for pouring.", 0.0, 12.0, "mm", 0.1, 2)
+    )
     overlap_mm: float = setting(
-        0.2, Meaning("Overlap", "How far a pour runs on under the lines around it.", 0.0, 5.0, "mm", 0.05, 2)
+        OVERLAP_MM, Meaning("Overlap", "How far a pour runs on under the lines around it.", 0.0, 5.0, "mm", 0.05, 2)
     )
     colour: str = field(default="#8fb9aa", metadata={"label": "Colour", "help": "Of what is poured."})
 
@@ -71,13 +74,17 @@ class ArtworkPour(Tool):
 
     def bridges(self) -> tuple[Gap, ...]:
         """The gaps that are closed, as far as they are known."""
-        return tuple(gap for gap in self._ready.gaps if gap.middle not in self.opened) if self._ready else ()
+        return tuple(gap for gap in self._ready.gaps if not self._is_open(gap)) if self._ready else ()
 
     def prepare(self, board: Board) -> None:
         """Have areas and gaps found in the background, when they are not those of the artwork any more."""
         artwork = board.artwork
         if artwork is None:
             return
+        if self._asked is None or self._asked[0] is not artwork:
+            layer = pouring.poured_layer(artwork)
+            if layer is not None and layer.poured is not None:
+                self.opened = layer.poured.opened
         how = self.how(artwork)
         if self._asked is not None and self._asked[0] is artwork and self._asked[1] == how:
             return
@@ -85,7 +92,7 @@ class ArtworkPour(Tool):
 
         def work() -> _Prepared:
             areas = pouring.areas_of(artwork, how)
-            gaps = pouring.find_gaps(artwork, how.gap_px)
+            gaps = find_gaps(artwork, how.gap_px)
             return _Prepared(artwork, how, tuple(gaps), tuple((area, _path(area)) for area in areas))
 
         def take(made: object) -> None:
@@ -99,19 +106,22 @@ class ArtworkPour(Tool):
         """Open or close the bridge there, or pour."""
         pointer = yield from waited(start)
         artwork, ready = board.artwork, self._ready
-        if artwork is None or ready is None or ready.artwork is not artwork:
+        if artwork is None or ready is None or not same_lines(ready.artwork, artwork):
             board.say("Areas are still being looked for; click again in a moment.")
             return
         gap = self._gap_at(ready.gaps, pointer, NEAR_PX / board.camera.zoom)
         if gap is not None:
-            self.opened ^= {gap.middle}
-            state = "open" if gap.middle in self.opened else "closed"
+            self.opened = toggled(self.how(artwork), gap).opened
+            state = "open" if self._is_open(gap) else "closed"
             board.say(f"The gap of {px_to_mm(gap.length_px, artwork.dpi):.2f} mm is {state}.")
             board.update()
-            if any(layer.name == POURED and layer.items for layer in artwork.layers):
+            if pouring.poured_layer(artwork) is not None:
                 board.edit_beside("Pour again", pouring.pour_again, self.how(artwork))
             return
         board.edit("Pour", pouring.pour, pointer.x, pointer.y, self.settings.colour, ready.how)
+
+    def _is_open(self, gap: Gap) -> bool:
+        return is_open(gap, Pouring(0.0, 0.0, self.opened))
 
     @staticmethod
     def _gap_at(gaps: Iterable[Gap], pointer: Pointer, reach: float) -> Gap | None:
@@ -123,7 +133,7 @@ class ArtworkPour(Tool):
     def paint(self, painter: QPainter, scene: Scene, at: QPointF | None) -> None:
         """Paint the bridges, dotted, with their lengths, and the area under the pointer in its colour."""
         ready = self._ready
-        if ready is None or ready.artwork is not scene.base:
+        if ready is None or not same_lines(ready.artwork, scene.base):
             return
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if at is not None:
@@ -142,7 +152,7 @@ class ArtworkPour(Tool):
 
     def _paint_gap(self, painter: QPainter, scene: Scene, gap: Gap) -> None:
         start, end = scene.on_screen(gap.x0, gap.y0), scene.on_screen(gap.x1, gap.y1)
-        is_open = gap.middle in self.opened
+        is_open = self._is_open(gap)
         colour = QColor(palette().muted if is_open else palette().accent)
         painter.setPen(QPen(colour, 2.4, Qt.PenStyle.DotLine, Qt.PenCapStyle.RoundCap))
         line = QLineF(start, end)

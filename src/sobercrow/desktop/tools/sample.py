@@ -21,6 +21,7 @@ class SampleColour(Tool):
 
     id, title, key = "art-sample", "Pull a colour", "Y"
     step, works_on_artwork = Step.REFINE, True
+    keeps_shapes = True
     help = "Pull a colour from the artwork, with Alt from the drawing, onto a shape."
 
     def __init__(self) -> None:

@@ -42,6 +42,7 @@ class Shade(Tool):
 
     id, title, key, icon = "shade", "Shade", "G", "shade"
     step, works_on_artwork = Step.REFINE, True
+    keeps_shapes = True
     help = "Pull a gradient over the chosen shapes; pull its ends to lay it anew."
 
     def __init__(self) -> None:

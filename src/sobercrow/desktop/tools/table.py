@@ -5,6 +5,7 @@ from __future__ import annotations
 from sobercrow.desktop.steps import Step
 from sobercrow.desktop.tool import Tool
 from sobercrow.desktop.tools.anchors import Anchors
+from sobercrow.desktop.tools.axis import LayAxis
 from sobercrow.desktop.tools.bend import Bend
 from sobercrow.desktop.tools.choose import Choose
 from sobercrow.desktop.tools.crop import CropEdges, CropFrame
@@ -54,6 +55,7 @@ TOOLS: tuple[type[Tool], ...] = (
     Shade,
     MakeTrue,
     Bend,
+    LayAxis,
     SampleColour,
 )
 """In the order of menus and tool bar."""

@@ -29,6 +29,7 @@ class MakeTrue(Tool):
 
     id, title, key, icon = "true", "True", "T", "true"
     step, starts_group, works_on_artwork = Step.REFINE, True, True
+    keeps_shapes = True
     help = "Click a shape to make it a true circle, ellipse, rectangle, polygon or bar."
 
     def __init__(self) -> None:

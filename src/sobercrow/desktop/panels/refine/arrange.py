@@ -5,15 +5,17 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import replace
 
+from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QWidget
 
 from sobercrow.core.artwork.arranging import To
 from sobercrow.core.artwork.combining import Backing, Fence
+from sobercrow.core.artwork.mirroring import Axis
 from sobercrow.core.settings import meaning_of
 from sobercrow.desktop.controls import Fold, NumberField, choices, row_of
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.editing import shapes
-from sobercrow.desktop.editing.edit import Edit
+from sobercrow.desktop.editing.edit import Edit, Through
 from sobercrow.desktop.editing.runner import DialsHeld, Runner
 from sobercrow.desktop.editing.try_button import TryButton
 
@@ -24,19 +26,23 @@ TO_TIPS = {
     To.PAGE: "Aligned to the edges and middle of the drawing.",
 }
 WAYS = {True: "Upright axis", False: "Level axis"}
-MIDDLES = {False: "Of what is chosen", True: "Of the page"}
-MIDDLE_TIPS = {
-    False: "Through the middle of what is chosen, or through two chosen anchors.",
-    True: "Through the middle of the drawing.",
+THROUGH = {Through.CHOICE: "Chosen", Through.PAGE: "Page", Through.LAID: "Laid"}
+THROUGH_TIPS = {
+    Through.CHOICE: "Through the middle of what is chosen, or through two chosen anchors.",
+    Through.PAGE: "Through the middle of the drawing.",
+    Through.LAID: "As it was laid on the drawing with Lay axis (Shift+X).",
 }
 FENCES = {Fence.ROUND: "Round", Fence.SHARP: "Sharp"}
 
 
-class ArrangePart:
-    """Folds of edits of shapes, each with the numbers it goes by."""
+class ArrangePart(QObject):
+    """Folds of edits of shapes, each with the numbers it goes by. `axis_wanted` asks for one to be laid."""
+
+    axis_wanted = Signal()
 
     def __init__(self, document: Document, dials: DialsHeld, runner: Runner) -> None:
         """Work on the shapes chosen in a document."""
+        super().__init__()
         self._document, self._dials = document, dials
         self.buttons: dict[str, TryButton] = {edit.id: runner.button(edit) for edit in shapes.SHAPE_EDITS}
         self.to = choices(TO, self._set_to, TO_TIPS)
@@ -47,9 +53,9 @@ class ArrangePart:
             field.slide.hide()
         self.combining = Fold("Combine", *self._rows(shapes.COMBINING, 2))
         self.ways = choices(WAYS, lambda way: self._set_axis(axis_upright=way), {})
-        self.middles = choices(MIDDLES, lambda page: self._set_axis(axis_of_page=page), MIDDLE_TIPS)
+        self.through = choices(THROUGH, self._set_through, THROUGH_TIPS)
         self.mirroring = Fold(
-            "Mirror", row_of(*self.ways.values()), row_of(*self.middles.values()), *self._rows(shapes.MIRRORING, 2)
+            "Mirror", row_of(*self.through.values()), row_of(*self.ways.values()), *self._rows(shapes.MIRRORING, 2)
         )
         self.aligning = Fold(
             "Align and spread",
@@ -89,7 +95,7 @@ class ArrangePart:
             self.whole,
         )
         self._set_to(To.CHOICE)
-        self._set_axis(axis_upright=True, axis_of_page=False)
+        self._set_axis(axis_upright=True)
         self._set_backing(corners=Fence.ROUND)
 
     def _rows(self, edits: Iterable[Edit], across: int) -> list[QWidget]:
@@ -101,13 +107,23 @@ class ArrangePart:
         for one, made in self.to.items():
             made.setChecked(one is to)
 
-    def _set_axis(self, **changes: bool) -> None:
+    def take_axis(self, axis: Axis) -> None:
+        """Mirror in an axis that was laid on the canvas."""
+        self._set_axis(axis=axis, axis_through=Through.LAID)
+
+    def _set_through(self, through: Through) -> None:
+        self._set_axis(axis_through=through)
+        if through is Through.LAID and self._dials.values.axis is None:
+            self.axis_wanted.emit()
+
+    def _set_axis(self, **changes: object) -> None:
         self._dials.set(**changes)
         values = self._dials.values
+        for through, made in self.through.items():
+            made.setChecked(through is values.axis_through)
         for way, made in self.ways.items():
             made.setChecked(way is values.axis_upright)
-        for page, made in self.middles.items():
-            made.setChecked(page is values.axis_of_page)
+            made.setEnabled(values.axis_through is not Through.LAID)
 
     def _set_backing(self, **changes: object) -> None:
         backing = replace(self._dials.values.backing, **changes)  # type: ignore[arg-type]
