@@ -10,7 +10,7 @@ from fontTools.ttLib import TTFont
 from matplotlib import font_manager
 from PIL import Image, ImageDraw, ImageFont
 
-from sobercrow.core.arrays import U8
+from sobercrow.core.arrays import F64, U8
 from sobercrow.core.artwork.model import Artwork, Layer, Shape
 from sobercrow.core.geometry.bezier import split
 from sobercrow.core.geometry.contour import AnchorKind, Contour, directions
@@ -129,9 +129,18 @@ def artwork_of(*shapes: Shape | Contour) -> Artwork:
     return Artwork((Layer("Ink", made),), 800.0, 300.0, 300.0)
 
 
+def line_of(contour: Contour, spacing: float = 0.1) -> F64:
+    """Return points along a contour, the first one again at the end of a closed one."""
+    return np.vstack([contour.sampled(spacing), *([contour.anchors[:1]] if contour.closed else [])])
+
+
+def off(points: F64, line: F64) -> F64:
+    """Return how far each of some points lies from a line of points, in px, by Shapely's tree of its pieces."""
+    pieces = shapely.STRtree(shapely.linestrings(np.stack([line[:-1], line[1:]], axis=1)))
+    return pieces.query_nearest(shapely.points(points), all_matches=False, return_distance=True)[1]
+
+
 def distance(one: Contour, other: Contour) -> float:
-    """Return how far two contours are apart at most, in px, by Shapely's Hausdorff distance of fine lines."""
-    lines = [
-        shapely.LineString(np.vstack([c.sampled(0.1), *([c.anchors[:1]] if c.closed else [])])) for c in (one, other)
-    ]
-    return float(shapely.hausdorff_distance(*lines))
+    """Return how far two contours are apart at most, in px: Hausdorff's distance of fine lines."""
+    first, second = line_of(one), line_of(other)
+    return float(max(off(first, second).max(), off(second, first).max()))

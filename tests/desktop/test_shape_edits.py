@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
+import shapely
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QColor, QDropEvent, QGuiApplication
 from PySide6.QtTest import QTest
@@ -72,6 +75,27 @@ CASES = {edit.id: {0, 1, 2} for edit in SHAPE_EDITS} | {
     "backing": set(),
     "outline-strokes": {5},
 }
+
+
+def test_joining_many_shapes_goes_on_beside_and_can_be_stopped(shapes: MainWindow) -> None:
+    document = shapes.document
+    rows = tuple(disc(20.0 + 9.0 * (k % 100), 30.0 + 7.0 * (k // 100), 6.0) for k in range(2000))
+    start = replace(document.artwork, layers=(Layer("Many", rows),))
+    document.refine("Take", start)
+    wait_until_done(shapes)
+    join = next(edit for edit in SHAPE_EDITS if edit.id == "join")
+    for stopped in (True, False):
+        document.choose(Choice(shapes=frozenset(range(len(rows)))))
+        shapes.refine_panel.runner.run(join)
+        assert document.artwork is start, "the window goes on meanwhile"
+        if stopped:
+            document.requests.stop()
+        wait_until_done(shapes)
+        assert (document.artwork is start) == stopped
+    assert document.undo_name == "Join shapes"
+    (joined,) = document.artwork.shapes
+    discs = shapely.buffer(shapely.points([[row.contours[0].form.x, row.contours[0].form.y] for row in rows]), 6.0)
+    assert abs(sum(c.area() for c in joined.contours)) == pytest.approx(shapely.union_all(discs).area, rel=3e-3)
 
 
 def test_every_edit_is_one_named_change_and_undone_to_what_was_there(shapes: MainWindow) -> None:

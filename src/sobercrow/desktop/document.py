@@ -223,8 +223,13 @@ class Document(QObject):
             return
         self._take_edited(name, made, merge)
 
-    def edit_beside(self, name: str, function: Callable[..., Artwork | Edited], *arguments: Any) -> None:
-        """Apply an edit that takes long: it is worked out in the background, and taken if nothing changed meanwhile."""
+    def edit_beside(
+        self, name: str, function: Callable[..., Artwork | Edited], *arguments: Any, reports: bool = False
+    ) -> None:
+        """Apply an edit that takes long: it is worked out in the background, and taken if nothing changed meanwhile.
+
+        One that `reports` is given `progress`, by which it tells how far it is and can be stopped.
+        """
         before = self.artwork
         if before is None:
             return
@@ -235,7 +240,10 @@ class Document(QObject):
             else:
                 self.failed.emit(f"“{name}” came too late: the artwork has changed meanwhile. Do it again.")
 
-        self.ask(lambda: function(before, *arguments), take)
+        if reports:
+            self.requests.ask_at_length(name, partial(function, before, *arguments), take)
+        else:
+            self.ask(partial(function, before, *arguments), take)
 
     def _take_edited(self, name: str, made: Artwork | Edited, merge: str | None) -> None:
         artwork, choice, told = made if isinstance(made, Edited) else (made, None, "")

@@ -13,6 +13,7 @@ from PySide6.QtGui import QImage
 from sobercrow.core.artwork.handwork import with_handwork
 from sobercrow.core.artwork.pouring import poured_anew
 from sobercrow.core.cleanup.check import Finding
+from sobercrow.core.errors import Cancelled
 from sobercrow.core.inks.separation import Separation
 from sobercrow.core.inspect.deviation import deviation
 from sobercrow.core.inspect.kind import suggested_recipe
@@ -98,11 +99,27 @@ class Requests(QObject):
 
         Work going on is given up for it and done again afterwards.
         """
+        self._ask(lambda give, _report, _overtaken: give(Answer(work(), done)))
+
+    def ask_at_length(self, name: str, work: Callable[..., Any], done: Callable[[Any], None]) -> None:
+        """Ask for something that takes long: `work` is given `progress`, which tells how far it is and stops it."""
+
+        def reporting(give: Give, report: Report, overtaken: Overtaken) -> None:
+            def progress(share: float) -> None:
+                if overtaken():
+                    raise Cancelled("Stopped.")
+                report(name, share)
+
+            give(Answer(work(progress=progress), done))
+
+        self._ask(reporting)
+
+    def _ask(self, work: Callable[[Give, Report, Overtaken], None]) -> None:
         if self._opening:
             return  # reading a file is not to be overtaken
         self._soon.stop()
         self._asking = True
-        self._submit_work(lambda give, _report, _overtaken: give(Answer(work(), done)))
+        self._submit_work(work)
 
     def stop(self) -> None:
         """Stop the work going on."""

@@ -4,9 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-import shapely
 
-from drawings import artwork_of, dense, distance, glyph_contours
+from drawings import artwork_of, dense, distance, glyph_contours, line_of, off
 from sobercrow.core.artwork.easing import Ease, ease, ease_stretch
 from sobercrow.core.artwork.model import stroked
 from sobercrow.core.artwork.stretches import Stretch, Track
@@ -23,10 +22,10 @@ def wobbly(contour: Contour, size: float, length: float) -> Contour:
     way = np.roll(line, -1, axis=0) - np.roll(line, 1, axis=0)
     normal = np.column_stack([-way[:, 1], way[:, 0]]) / np.hypot(*way.T)[:, None]
     corners = np.flatnonzero(fine.kinds == AnchorKind.CORNER)
-    off = size * np.sin(2 * np.pi * along / length)
+    shift = size * np.sin(2 * np.pi * along / length)
     if len(corners):
-        off *= np.clip(np.abs(along[:, None] - along[corners]).min(axis=1) / 8.0, 0, 1)
-    moved = line + off[:, None] * normal
+        shift *= np.clip(np.abs(along[:, None] - along[corners]).min(axis=1) / 8.0, 0, 1)
+    moved = line + shift[:, None] * normal
     arm = (np.roll(moved, -1, axis=0) - np.roll(moved, 1, axis=0)) / 6
     points = np.stack([moved - arm, moved, moved + arm], axis=1)
     points[corners, 0] = moved[corners] + (moved[corners - 1] - moved[corners]) / 3
@@ -35,8 +34,7 @@ def wobbly(contour: Contour, size: float, length: float) -> Contour:
 
 
 def rms(contour: Contour, true: Contour) -> float:
-    line = shapely.LinearRing(true.sampled(0.1))
-    return float(np.sqrt(np.mean([line.distance(shapely.Point(p)) ** 2 for p in contour.sampled(1.0)])))
+    return float(np.sqrt(np.mean(off(contour.sampled(1.0), line_of(true)) ** 2)))
 
 
 @pytest.mark.parametrize(("size", "length"), [(0.3, 6.0), (0.6, 9.0), (1.0, 13.0)])
@@ -100,8 +98,7 @@ def test_an_open_stroke_is_eased_and_keeps_its_ends_and_its_width(whole: bool) -
     assert np.array_equal(calm.anchors[[0, -1]], rough.anchors[[0, -1]])
     assert made.shift_px > 0.3
     if whole:
-        true = shapely.LinearRing(GLYPHS[0].sampled(0.1))
-        before, after = (np.mean([true.distance(shapely.Point(p)) for p in c.sampled(1.0)]) for c in (rough, calm))
+        before, after = (rms(contour, GLYPHS[0]) for contour in (rough, calm))
         assert after < 0.4 * before
     else:
         assert np.array_equal(calm.points[-20:], rough.points[-20:]), "what was not stroked stays"

@@ -48,7 +48,7 @@ def square(x: float, y: float, size: float, clockwise: bool = True) -> Contour:
     st.floats(-40, 40),
     st.sampled_from(list(How)),
 )
-@settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=15, deadline=None, suppress_health_check=[HealthCheck.too_slow])
 def test_two_letters_come_to_shapelys_area_and_no_outline_crosses_itself(one, other, dx, dy, how) -> None:
     first, second = LETTERS[one], moved(LETTERS[other], dx, dy)
     wanted = WAYS[how](area_of(first), area_of(second))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterable, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
@@ -19,14 +19,13 @@ from sobercrow.core.artwork.hit import box_table
 from sobercrow.core.artwork.model import Artwork, Layer, Shape, stroked
 from sobercrow.core.artwork.tree import free_name
 from sobercrow.core.errors import EditError
-from sobercrow.core.geometry.combine import How, combine_all, contours_around, divide_all, region
+from sobercrow.core.geometry.combine import How, Progress, combine_all, contours_around, divide_all, flat_area, region
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.settings import Meaning, mm_to_px, setting
 
 STROKE_PX, STROKE_SPACING_PX, TOUCH_PX = 0.02, 0.2, 0.05
 """Strokes are fitted within so much where they are made shapes; edges this near to each other touch."""
 BACKING_PX, BACKING_SPACING_PX = 0.06, 0.05
-Progress = Callable[[float], None]
 
 
 class Fence(StrEnum):
@@ -114,7 +113,7 @@ def _replaced(artwork: Artwork, gone: Collection[int], at: int, made: Sequence[S
     return Edited(edited, choice_of(edited, made))
 
 
-def join_shapes(artwork: Artwork, choice: Choice) -> Edited:
+def join_shapes(artwork: Artwork, choice: Choice, progress: Progress | None = None) -> Edited:
     """Make one shape of chosen ones, in the place and with the paint of the uppermost.
 
     Raises
@@ -123,7 +122,7 @@ def join_shapes(artwork: Artwork, choice: Choice) -> Edited:
         If fewer than two are chosen.
     """
     chosen = _chosen(artwork, choice, 2, "Choose two shapes or more to join them.")
-    parts = united([artwork.shapes[k] for k in chosen])
+    parts = united([artwork.shapes[k] for k in chosen], progress)
     top = artwork.shapes[chosen[-1]]
     return _replaced(artwork, chosen, chosen[-1], [_paint_of(top, [c for part in parts for c in part])])
 
@@ -197,7 +196,7 @@ def united(shapes: Sequence[Shape], progress: Progress | None = None) -> list[tu
         if len(group) == 1 and _is_one(contours[group[0]]):
             made.append(contours[group[0]])
         else:
-            made += combine_all([contours[k] for k in group], How.UNITE)
+            made += combine_all([contours[k] for k in group], How.UNITE, progress)
     return made
 
 
@@ -208,9 +207,8 @@ def _is_one(contours: Sequence[Contour]) -> bool:
 
 def _touching(contours: Sequence[Sequence[Contour]]) -> list[list[int]]:
     """Shapes sorted into groups of which each touches another in it."""
-    areas = [region(group, 0.25) for group in contours]
-    tree = shapely.STRtree(shapely.buffer(areas, TOUCH_PX, quad_segs=1))
-    one, other = tree.query(areas, predicate="intersects")
+    areas = [flat_area(group, TOUCH_PX) for group in contours]
+    one, other = shapely.STRtree(areas).query(areas, predicate="dwithin", distance=2.0 * TOUCH_PX)
     return _components(len(contours), one, other)
 
 
@@ -246,7 +244,7 @@ def join_by_colour(artwork: Artwork, layers: Collection[int] | None = None, prog
                 for group in _touching(contours):
                     if len(group) < 2:
                         continue
-                    parts = combine_all([contours[k] for k in group], How.UNITE)
+                    parts = combine_all([contours[k] for k in group], How.UNITE, progress)
                     top = max(places[k] for k in group)
                     gone.update(first + places[k] for k in group)
                     fresh[first + top] = [replace(own[top], contours=part) for part in parts]
@@ -309,7 +307,7 @@ def _uncovered(shape: Shape, above: Sequence[Shape]) -> list[Shape] | None:
 # solid and backing
 
 
-def solid(artwork: Artwork, choice: Choice = Choice()) -> Edited:  # noqa: B008
+def solid(artwork: Artwork, choice: Choice = Choice(), progress: Progress | None = None) -> Edited:  # noqa: B008
     """Make one silhouette of chosen shapes, or of everything: without holes and inner parts, in one place.
 
     Raises
@@ -322,7 +320,7 @@ def solid(artwork: Artwork, choice: Choice = Choice()) -> Edited:  # noqa: B008
         raise EditError("There is nothing to make solid; choose shapes that are seen and not locked.")
     top = artwork.shapes[wanted[-1]]
     outer = [Shape((c,)) for k in wanted for c in _outlines(area_contours(artwork.shapes[k]))]
-    parts = [part[:1] for part in united(outer)]
+    parts = [part[:1] for part in united(outer, progress)]
     return _replaced(artwork, wanted, wanted[-1], [_paint_of(top, part) for part in parts])
 
 

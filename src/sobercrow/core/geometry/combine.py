@@ -1,17 +1,14 @@
 """Contours united and subtracted, curve for curve: what no other contour crosses stays exactly as it was.
 
 Lines of points are laid on all curves, near enough to tell where they cross and what lies where; GEOS unites or
-subtracts the areas they enclose. Its rings keep the points they were given, so every stretch of a ring is known by the
-curve and the parameters it came from. The result is put together of those curves, whole or split (de Casteljau) where
-they cross.
+subtracts the areas they enclose, and `laid` knows its rings again as the curves they came from.
 """
 
 from __future__ import annotations
 
 import functools
 import math
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Sequence
 from enum import StrEnum
 from itertools import pairwise
 
@@ -19,26 +16,28 @@ import numpy as np
 import shapely
 from shapely.geometry.base import BaseGeometry
 
-from sobercrow.core.arrays import F64, I64, U8
-from sobercrow.core.geometry import bezier
+from sobercrow.core.arrays import F64
 from sobercrow.core.geometry._crossing_kernels import first_crossing
-from sobercrow.core.geometry.arcs import Arc, arc_between, arc_of
-from sobercrow.core.geometry.contour import AnchorKind, Contour, directions
+from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.geometry.fewest import fewest_cubics
+from sobercrow.core.geometry.laid import Laid, Lines
 
 FLAT_PX = 0.002
 """A line of points lies no further off its curve."""
 FEW, FLAT_OF_MANY_PX = 60, 0.012
 """Of more shapes at once the points lie a little further apart: crossings are placed within a hundredth of a px."""
+AT_ONCE = 24
+"""So many areas are united before one looks whether to stop."""
 LEAST_AREA_PX2 = 0.25
 """What is smaller is a sliver, and goes."""
 ALIKE, REFIT_PX = 5e-4, 0.02
-"""A ring put together encloses what it should but for such a share, else it is fitted within so much."""
-SHORT_PX = 1e-3
-"""Anchors nearer than this to the next are one."""
-NO_TURN_COS = 0.9998
+"""A ring put together encloses what it should but for such a share, and what lies between curves and their lines of
+points; else it is fitted within so much."""
 CORNER_COS, TURN_PX, SPACING_PX = 0.9, 1.0, 0.4
 """A ring of points has a corner where it turns by more than 26° within a px."""
+
+
+Progress = Callable[[float], None]
 
 
 class How(StrEnum):
@@ -50,30 +49,7 @@ class How(StrEnum):
     EXCLUDE = "exclude"
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class _Laid:
-    """Points laid on a closed contour: the piece each is on, and its parameter there."""
-
-    contour: Contour
-    points: F64
-    piece: I64
-    t: F64
-    low: F64
-    high: F64
-
-    @classmethod
-    def of(cls, contour: Contour, flat_px: float = FLAT_PX) -> _Laid:
-        """Lay points as close together as the bends ask for."""
-        curves = contour.curves()
-        second = np.hypot(*np.moveaxis(np.diff(curves, n=2, axis=1), -1, 0)).max(axis=1)
-        counts = np.clip(np.ceil(np.sqrt(0.75 * second / flat_px)), 1, 400).astype(np.int64)
-        piece = np.repeat(np.arange(len(curves)), counts)
-        t = (np.arange(len(piece)) - np.repeat(np.cumsum(counts) - counts, counts)) / counts[piece]
-        points = bezier.on_curves(curves[piece], t[:, None])
-        return cls(contour, points, piece, t, points.min(axis=0), points.max(axis=0))
-
-
-def _area(laid: Sequence[_Laid]) -> BaseGeometry:
+def _area(laid: Sequence[Laid]) -> BaseGeometry:
     """The area some contours enclose, by the even-odd rule."""
     area: BaseGeometry = shapely.Polygon()
     for one in laid:
@@ -81,6 +57,11 @@ def _area(laid: Sequence[_Laid]) -> BaseGeometry:
             ring = shapely.Polygon(one.points)
             area = shapely.symmetric_difference(area, ring if ring.is_valid else shapely.make_valid(ring))
     return area
+
+
+def flat_area(contours: Sequence[Contour], flat_px: float) -> BaseGeometry:
+    """Return the area contours enclose by the even-odd rule, its edges so near to the curves."""
+    return _area([Laid.of(contour, flat_px) for contour in contours])
 
 
 def region(contours: Sequence[Contour], spacing_px: float) -> BaseGeometry:
@@ -98,24 +79,41 @@ def combine(subject: Sequence[Contour], clip: Sequence[Contour], how: How) -> li
     return combine_all([subject, clip], how)
 
 
-def combine_all(groups: Sequence[Sequence[Contour]], how: How) -> list[tuple[Contour, ...]]:
+def combine_all(
+    groups: Sequence[Sequence[Contour]], how: How, progress: Progress | None = None
+) -> list[tuple[Contour, ...]]:
     """Return what groups of closed contours come to, each filled by the even-odd rule, shape by shape.
 
     Every shape has its outer contour first, then its holes; both run as the area lies at the right hand of the outer
     one. What is subtracted is all but the first. Slivers are left out; contours nothing crosses are given back as such.
+    `progress` is told the share done, 0-1, and may raise `Cancelled`.
     """
     flat = FLAT_PX if len(groups) <= FEW else FLAT_OF_MANY_PX
-    laid = [[_Laid.of(contour, flat) for contour in group] for group in groups]
+    laid = [[Laid.of(contour, flat) for contour in group] for group in groups]
     areas = [_area(group) for group in laid]
     if how is How.UNITE:
-        result = shapely.union_all(areas)
+        result = _united(areas, progress)
     elif how is How.SUBTRACT:
-        result = shapely.difference(areas[0], shapely.union_all(areas[1:]))
+        result = shapely.difference(areas[0], _united(areas[1:], progress))
     else:
         meet = shapely.intersection if how is How.INTERSECT else shapely.symmetric_difference
         result = functools.reduce(meet, areas)
-    lines = _Lines([one for group in laid for one in group])
-    return [shape for part in shapely.get_parts(result) if (shape := lines.shape(part))]
+    return _shapes(result, Lines([one for group in laid for one in group], flat))
+
+
+def _united(areas: Sequence[BaseGeometry], progress: Progress | None) -> BaseGeometry:
+    """The union of areas: neighbours first, so that it can be stopped between."""
+    lefts = shapely.bounds(areas)[:, 0] if len(areas) > AT_ONCE else np.zeros(0)
+    parts = [areas[k] for k in np.argsort(lefts, kind="stable")] if len(lefts) else list(areas)
+    done, rounds = 0, max(1, math.ceil(math.log(max(len(parts), 2), AT_ONCE)))
+    while len(parts) > AT_ONCE:
+        made = []
+        for k in range(0, len(parts), AT_ONCE):
+            if progress is not None:
+                progress(min((done + k / len(parts)) / (rounds + 1), 1.0))
+            made.append(shapely.union_all(parts[k : k + AT_ONCE]))
+        parts, done = made, done + 1
+    return shapely.union_all(parts)
 
 
 def divide_all(groups: Sequence[Sequence[Contour]]) -> list[tuple[int, tuple[Contour, ...]]]:
@@ -123,26 +121,24 @@ def divide_all(groups: Sequence[Sequence[Contour]]) -> list[tuple[int, tuple[Con
 
     Neighbours share their border coordinate for coordinate.
     """
-    laid = [[_Laid.of(contour) for contour in group] for group in groups]
+    laid = [[Laid.of(contour, FLAT_PX) for contour in group] for group in groups]
     areas = [_area(group) for group in laid]
     for area in areas:
         shapely.prepare(area)
     edges = shapely.unary_union([shapely.boundary(area) for area in areas])
-    lines = _Lines([one for group in laid for one in group])
     found = []
     for face in shapely.get_parts(shapely.polygonize(shapely.get_parts(edges))):
         inside = shapely.point_on_surface(face)
         owners = [k for k, area in enumerate(areas) if shapely.contains(area, inside)]
-        shape = lines.shape(face) if owners else ()
-        if shape:
-            found.append((owners[-1], shape))
-    return found
+        found += [(owners[-1], face)] if owners else []
+    lines = Lines([one for group in laid for one in group], FLAT_PX)
+    return [(found[n][0], shape) for n, shape in _shapes_of([face for _, face in found], lines)]
 
 
 def wound_all(contours: Sequence[Contour]) -> list[tuple[Contour, ...]] | None:
     """Return what closed contours enclose by the rule of winding, shape by shape; None if it is what they enclose by
     the even-odd rule (W3C, SVG 2: fill-rule nonzero and evenodd)."""
-    laid = [_Laid.of(contour) for contour in contours]
+    laid = [Laid.of(contour, FLAT_PX) for contour in contours]
     areas = [_area([one]) for one in laid]
     turns = np.array([1 if contour.area() > 0 else -1 for contour in contours])
     faces = shapely.get_parts(
@@ -153,240 +149,42 @@ def wound_all(contours: Sequence[Contour]) -> list[tuple[Contour, ...]] | None:
     wound = shapely.union_all(faces[np.asarray(winding) != 0])
     if wound.symmetric_difference(_area(laid)).area < LEAST_AREA_PX2 * 0.1:
         return None
-    lines = _Lines(laid)
-    return [shape for part in shapely.get_parts(wound) if (shape := lines.shape(part))]
+    return _shapes(wound, Lines(laid, FLAT_PX))
 
 
-class _Lines:
-    """All laid points, by which the rings that GEOS makes of them are known again."""
-
-    def __init__(self, laid: Sequence[_Laid]) -> None:
-        counts = np.array([len(one.points) for one in laid])
-        self.laid = laid
-        self.owner = np.repeat(np.arange(len(laid)), counts)
-        self.first = np.concatenate([[0], np.cumsum(counts)])[:-1]
-        self.counts = counts
-        self.anchors = np.array([len(one.contour) for one in laid])
-        self.at = np.concatenate([one.piece + one.t for one in laid])
-        codes = _codes(np.concatenate([one.points for one in laid]))
-        # points that are several contours' are known by the first of them
-        self._order = np.argsort(codes, kind="stable")
-        self._sorted = codes[self._order]
-
-    def find(self, ring: F64) -> I64:
-        """Which laid point each point of a ring is; −1 for none."""
-        codes = _codes(ring)
-        places = np.minimum(np.searchsorted(self._sorted, codes), len(self._sorted) - 1)
-        return np.where(self._sorted[places] == codes, self._order[places], -1)
-
-    def shape(self, part: BaseGeometry) -> tuple[Contour, ...]:
-        """The contours of an area without slivers; none if it is one itself."""
-        if not isinstance(part, shapely.Polygon) or part.area < LEAST_AREA_PX2:
-            return ()
-        rings = [part.exterior, *(r for r in part.interiors if shapely.Polygon(r).area >= LEAST_AREA_PX2)]
-        outer, *holes = (_sound(np.asarray(ring.coords)[:-1], self) for ring in rings)
-        outer = outer if outer.area() > 0 else outer.reversed()
-        return (outer, *(hole if hole.area() < 0 else hole.reversed() for hole in holes))
+def _shapes(area: BaseGeometry, lines: Lines) -> list[tuple[Contour, ...]]:
+    """The contours of each part of an area, the outer one first; slivers are left out."""
+    return [shape for _, shape in _shapes_of(shapely.get_parts(area), lines)]
 
 
-def _codes(points: F64) -> np.ndarray[tuple[int], np.dtype[np.complex128]]:
-    """Points as numbers that can be sorted and compared; nought is one, whatever its sign."""
-    return np.asarray((points[:, 0] + 0.0) + 1j * (points[:, 1] + 0.0))
+def _shapes_of(parts: Sequence[BaseGeometry], lines: Lines) -> list[tuple[int, tuple[Contour, ...]]]:
+    """The contours of areas, each with its number, the outer one first; slivers are left out."""
+    rings: list[F64] = []
+    owners: list[int] = []
+    for n, part in enumerate(parts):
+        if isinstance(part, shapely.Polygon) and part.area >= LEAST_AREA_PX2:
+            own = [part.exterior, *(r for r in part.interiors if shapely.Polygon(r).area >= LEAST_AREA_PX2)]
+            rings += [shapely.get_coordinates(ring)[:-1] for ring in own]
+            owners += [n] * len(own)
+    found: dict[int, list[Contour]] = {}
+    for n, ring, made in zip(owners, rings, lines.contours(rings), strict=True):
+        contour = _sound(made, ring, lines.flat_px)
+        is_outer = n not in found
+        found.setdefault(n, []).append(contour if (contour.area() > 0) is is_outer else contour.reversed())
+    return [(n, tuple(contours)) for n, contours in found.items()]
 
 
-def _sound(ring: F64, lines: _Lines) -> Contour:
+def _sound(made: Contour | None, ring: F64, flat_px: float) -> Contour:
     """The contour of a ring, curve for curve; where that cannot be told, contours lying on each other, fitted anew."""
-    made = _rebuilt(ring, lines)
-    area = float(shapely.Polygon(ring).area)
-    if made is not None and abs(abs(made.area()) - area) <= ALIKE * area + LEAST_AREA_PX2 / 10:
-        curves = np.ascontiguousarray(made.curves().reshape(-1, 8))
-        if not first_crossing(curves, True, np.empty(4)):
-            return made
+    if made is not None:
+        polygon = shapely.Polygon(ring)
+        off = abs(abs(made.area()) - polygon.area)
+        if off <= ALIKE * polygon.area + flat_px * polygon.length + LEAST_AREA_PX2 / 10:
+            curves = np.ascontiguousarray(made.curves().reshape(-1, 8))
+            if not first_crossing(curves, True, np.empty(4)):
+                return made
     line = np.asarray(shapely.segmentize(shapely.LinearRing(ring), SPACING_PX).coords)[:-1]
     return _around(line, REFIT_PX)
-
-
-def _rebuilt(ring: F64, lines: _Lines) -> Contour | None:
-    """The contour a ring of points stands for, of the curves they were laid on."""
-    count = len(ring)
-    owner, start, end = _sides(ring, lines)
-    back = np.roll(np.arange(count), 1)
-    gap = np.abs(end[back] - start) % np.where(owner >= 0, lines.anchors[owner], 1)
-    near = np.minimum(gap, np.where(owner >= 0, lines.anchors[owner], 1) - gap) < 1e-9
-    goes_on = (owner >= 0) & (owner == owner[back]) & near & ((end - start) * (end - start)[back] > 0)
-    breaks = np.flatnonzero(~goes_on)
-    if not len(breaks):
-        whole: Contour = lines.laid[int(owner[0])].contour
-        return whole
-    segments: list[F64] = []
-    for at, after in zip(breaks.tolist(), [*breaks[1:].tolist(), int(breaks[0]) + count], strict=True):
-        ends = ring[at], ring[after % count]
-        if owner[at] < 0:
-            segments.append(np.array([ends[0], ends[0], ends[1], ends[1]]))
-        else:
-            last = (after - 1) % count
-            run = (float(start[at]), float(end[at])), (float(start[last]), float(end[last]))
-            segments += _curves_between(lines.laid[owner[at]].contour, _Side(0, *run[0]), _Side(0, *run[1]), *ends)
-    return _assembled(segments)
-
-
-def _sides(ring: F64, lines: _Lines) -> tuple[I64, F64, F64]:
-    """For each side of a ring the contour it was laid on, −1 if that cannot be told, and the parameters at its ends."""
-    marks = lines.find(ring)
-    after = np.roll(marks, -1)
-    owner = np.where((marks >= 0) & (after >= 0), lines.owner[marks], -1)
-    owner = np.where((owner >= 0) & (owner == lines.owner[after]), owner, -1)
-    own = np.maximum(owner, 0)
-    i, j, n = marks - lines.first[own], after - lines.first[own], lines.counts[own]
-    ahead, back = j == (i + 1) % n, j == (i - 1) % n
-    owner = np.where(ahead | back, owner, -1)
-    start, end = lines.at[marks], lines.at[after]
-    end = end + np.where(ahead & (j == 0), lines.anchors[own], 0) - np.where(~ahead & (i == 0), lines.anchors[own], 0)
-    for k in np.flatnonzero(owner < 0).tolist():  # at a crossing
-        two = [
-            None if m < 0 else (int(lines.owner[m]), int(m - lines.first[lines.owner[m]])) for m in (marks[k], after[k])
-        ]
-        found = _side(ring, (two[0], two[1]), k, lines.laid)
-        if found is not None:
-            owner[k], start[k], end[k] = found.laid, found.start, found.end
-    return owner, start, end
-
-
-@dataclass(frozen=True, slots=True)
-class _Side:
-    """One side of a ring: the contour it was laid on, the parameters at both its ends, counted on over the pieces."""
-
-    laid: int
-    start: float
-    end: float
-
-
-Mark = tuple[int, int] | None
-
-
-def _side(ring: F64, marks: tuple[Mark, Mark], k: int, laid: Sequence[_Laid]) -> _Side | None:
-    """Where the side from point k on comes from, an end of which at least is a crossing; None if it cannot be told."""
-    after = (k + 1) % len(ring)
-    a, b = marks
-    for source in [m[0] for m in (a, b) if m is not None]:
-        one = laid[source]
-        n = len(one.points)
-        for step in (1, -1):
-            if a is not None and a[0] == source:
-                i = a[1]
-                j = (i + step) % n
-            elif b is not None and b[0] == source:
-                j = b[1]
-                i = (j - step) % n
-            else:
-                continue
-            if a is not None and b is not None and a[0] == b[0] == source and b[1] != j:
-                continue
-            if _on_side(one.points[i], one.points[j], ring[k]) and _on_side(one.points[i], one.points[j], ring[after]):
-                low, high = _parameter(one, i, step), _parameter(one, i, step, at_end=True)
-                span = max(float(np.hypot(*(one.points[j] - one.points[i]))), 1e-12)
-                shares = [float(np.hypot(*(p - one.points[i]))) / span for p in (ring[k], ring[after])]
-                return _Side(source, *(low + share * (high - low) for share in shares))
-    if a is None and b is None:  # between two crossings: the side both lie on
-        low, high = np.minimum(ring[k], ring[after]) + NEAR_PX, np.maximum(ring[k], ring[after]) - NEAR_PX
-        for source, one in enumerate(laid):
-            if (one.low > low).any() or (one.high < high).any():
-                continue
-            following = np.roll(one.points, -1, axis=0)
-            for i in np.flatnonzero(
-                _near(one.points, following, ring[k]) & _near(one.points, following, ring[after])
-            ).tolist():
-                low, high = _parameter(one, i, 1), _parameter(one, i, 1, at_end=True)
-                span = max(float(np.hypot(*(following[i] - one.points[i]))), 1e-12)
-                shares = [float(np.hypot(*(p - one.points[i]))) / span for p in (ring[k], ring[after])]
-                return _Side(source, *(low + share * (high - low) for share in shares))
-    return None
-
-
-NEAR_PX = 1e-6
-
-
-def _on_side(a: F64, b: F64, p: F64) -> bool:
-    return bool(_near(a[None], b[None], p)[0])
-
-
-def _near(a: F64, b: F64, p: F64) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
-    """Whether a point lies on sides."""
-    way = b - a
-    size = np.maximum((way**2).sum(axis=1), 1e-24)
-    share = np.clip(((p - a) * way).sum(axis=1) / size, 0.0, 1.0)
-    off = a + share[:, None] * way - p
-    return np.asarray(np.hypot(*off.T) < NEAR_PX)
-
-
-def _parameter(one: _Laid, i: int, step: int, at_end: bool = False) -> float:
-    """Piece and parameter in one number at laid point i, or at the one after it in a direction, counted on."""
-    n, count = len(one.points), len(one.contour)
-    here = float(one.piece[i] + one.t[i])
-    if not at_end:
-        return here
-    j = (i + step) % n
-    there = float(one.piece[j] + one.t[j])
-    if step > 0 and j == 0:
-        there += count
-    if step < 0 and i == 0:
-        there -= count
-    return there
-
-
-def _curves_between(contour: Contour, first: _Side, last: _Side, start: F64, end: F64) -> list[F64]:
-    """The curves of a contour from one parameter to another, which may lie behind it; they begin and end as said."""
-    count, curves = len(contour), contour.curves()
-    back = first.end < first.start
-    low, high = first.start, last.end
-    if back:
-        low, high = last.end, first.start
-    while high <= low + 1e-12:
-        high += count
-    if high - low > count + 1e-9:
-        high -= count
-    made: list[F64] = []
-    arcs: list[Arc | None] = []
-    at = low
-    while at < high - 1e-9:
-        k = math.floor(at + 1e-12)
-        a, b = max(at - k, 0.0), min(high - k, 1.0)
-        curve = curves[k % count]
-        is_line = np.array_equal(curve[0], curve[1]) and np.array_equal(curve[2], curve[3])
-        part = bezier.split(curve, b)[0] if b < 1.0 else curve
-        part = bezier.split(part, a / b)[1] if a > 0.0 else part
-        made.append(np.array([part[0], part[0], part[3], part[3]]) if is_line else part.copy())
-        arcs.append(arc_of(curve) if b - a < 1.0 and not is_line else None)
-        at = k + b
-    if back:
-        made = [curve[::-1].copy() for curve in reversed(made)]
-        arcs = [arc._replace(turn=-arc.turn) if arc is not None else None for arc in reversed(arcs)]
-    for curve, place, handle, anchor in ((made[0], start, 1, 0), (made[-1], end, 2, 3)):
-        curve[handle] += place - curve[anchor]
-        curve[anchor] = place
-    for k in {0, len(made) - 1}:  # what is cut of an arc is one
-        arc = arcs[k]
-        if arc is not None:
-            made[k] = arc_between(made[k][0], made[k][3], arc)
-    return made
-
-
-def _assembled(segments: list[F64]) -> Contour | None:
-    """One closed contour of curves end to end; very short ones are left out."""
-    kept = [s for s in segments if np.hypot(*np.diff(s, axis=0).T).sum() > SHORT_PX]
-    if len(kept) < 2:
-        return None
-    curves = np.array(kept)
-    before = np.roll(curves, 1, axis=0)
-    points = np.stack([before[:, 2], curves[:, 0], curves[:, 1]], axis=1)
-    for side, handles in ((0, before[:, 3] - before[:, 2]), (2, curves[:, 1] - curves[:, 0])):
-        none = np.hypot(*handles.T) < 1e-9
-        points[none, side] = points[none, 1]
-    made = Contour(points, np.zeros(len(points), dtype=np.uint8))
-    into, out = directions(made)
-    smooth = (into * out).sum(axis=1) > NO_TURN_COS
-    kinds: U8 = np.where(smooth, int(AnchorKind.SMOOTH), int(AnchorKind.CORNER)).astype(np.uint8)
-    return Contour(points, kinds)
 
 
 def contours_around(area: BaseGeometry, tolerance_px: float) -> list[Contour]:

@@ -48,7 +48,8 @@ class Dials:
     backing: Backing = field(default_factory=Backing)
 
 
-Work = Callable[[Artwork, Choice, Dials], Artwork | Edited]
+Work = Callable[..., Artwork | Edited]
+"""Artwork, choice, dials, and for one that reports the progress: artwork out, and what is chosen in it."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,8 +67,10 @@ class Edit:
     name: str = ""
     """What undo calls it, if not by its title."""
     menu: str = "Line"
-    is_slow: bool = False
-    """Whether it is worked out in the background."""
+    slow_from: int | None = None
+    """With so many shapes to work on it is worked out in the background."""
+    reports: bool = False
+    """Whether its work can be given a function that is told the share done, and stops it."""
     with_ribbon: bool = False
     """Whether a ribbon shows what it would move, while it is tried."""
 
@@ -75,6 +78,10 @@ class Edit:
     def named(self) -> str:
         """What undo and the menu call it."""
         return self.name or self.title
+
+    def is_slow(self, artwork: Artwork, choice: Choice) -> bool:
+        """Tell whether it is to be worked out in the background."""
+        return self.slow_from is not None and len(choice.shapes or artwork.shapes) >= self.slow_from
 
     def fits(self, choice: Choice) -> bool:
         """Tell whether there is enough chosen for it."""

@@ -51,8 +51,11 @@ class Runner:
     def run(self, edit: Edit) -> None:
         """Do an edit as one named change."""
         self._trying.stop()
-        do = self._document.edit_beside if edit.is_slow else self._document.edit
-        do(edit.named, edit.work, self._document.choice, self._dials.values)
+        document, dials = self._document, self._dials.values
+        if document.artwork is not None and edit.is_slow(document.artwork, document.choice):
+            document.edit_beside(edit.named, edit.work, document.choice, dials, reports=edit.reports)
+        else:
+            document.edit(edit.named, edit.work, document.choice, dials)
 
     def show(self, edit: Edit, on: bool) -> None:
         """Show what an edit would do, or the artwork as it is."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Any
 
 from sobercrow.core.artwork import arranging, combining, cutting, mirroring, placing, tree, truing
@@ -14,8 +14,12 @@ from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.artwork.tree import Order
 from sobercrow.core.errors import EditError
 from sobercrow.core.geometry.affine import Affine
+from sobercrow.core.geometry.combine import Progress
 from sobercrow.core.settings import mm_to_px
 from sobercrow.desktop.editing.edit import Dials, Edit, Through, Work
+
+MANY = 60
+"""With so many shapes combining is worked out in the background."""
 
 
 def _axis(artwork: Artwork, choice: Choice, dials: Dials) -> Axis:
@@ -41,6 +45,18 @@ def _flipped(angle_deg: float) -> Work:
 def _plain(edit: Callable[[Artwork, Choice], Artwork | Edited]) -> Work:
     """An edit that goes by no dials."""
     return lambda artwork, choice, _dials: edit(artwork, choice)
+
+
+@dataclass(frozen=True, slots=True)
+class _Reporting:
+    """Likewise, of an edit that tells how far it is."""
+
+    edit: Callable[..., Artwork | Edited]
+
+    def __call__(
+        self, artwork: Artwork, choice: Choice, _dials: Dials, progress: Progress | None = None
+    ) -> Artwork | Edited:
+        return self.edit(artwork, choice, progress=progress)
 
 
 def _half(keep: Side) -> Work:
@@ -89,14 +105,15 @@ def _rows_of(
             starts_group=n == 0,
             name=row[2],
             menu=menu,
+            reports=isinstance(row[4], _Reporting),
         )
         for n, row in enumerate(rows)
     )
 
 
-def _slow(*arguments: Any) -> tuple[Edit, ...]:
-    """The same for edits that may take long."""
-    return tuple(replace(edit, is_slow=True) for edit in _rows_of(*arguments))
+def _slow(slow_from: int, *arguments: Any) -> tuple[Edit, ...]:
+    """The same for edits that take long with so many shapes."""
+    return tuple(replace(edit, slow_from=slow_from) for edit in _rows_of(*arguments))
 
 
 FLIPS = _rows_of(
@@ -113,7 +130,8 @@ FLIPS = _rows_of(
     ("mirror-down", "Mirror down", "", "Top and bottom of what is chosen are exchanged.", _flipped(0.0)),
 )
 
-COMBINING = _rows_of(
+COMBINING = _slow(
+    MANY,
     "Shape",
     2,
     (
@@ -121,7 +139,7 @@ COMBINING = _rows_of(
         "Join",
         "Join shapes",
         "One shape of all, with the paint of the uppermost.",
-        _plain(combining.join_shapes),
+        _Reporting(combining.join_shapes),
         "Ctrl+U",
     ),
     (
@@ -150,6 +168,7 @@ COMBINING = _rows_of(
 )
 
 WHOLE = _slow(
+    0,
     "Shape",
     0,
     (
@@ -157,21 +176,21 @@ WHOLE = _slow(
         "Solid",
         "Make solid",
         "One silhouette without holes: of what is chosen, or of everything.",
-        _plain(combining.solid),
+        _Reporting(combining.solid),
     ),
     (
         "trim",
         "Trim",
         "Trim what is hidden",
         "What lies hidden beneath other shapes goes: of what is chosen, or of everything.",
-        _plain(combining.trim),
+        _Reporting(combining.trim),
     ),
     (
         "join-colours",
         "Join by colour",
         "",
         "In each layer shapes of one colour that touch become one.",
-        lambda artwork, _choice, _dials: combining.join_by_colour(artwork),
+        _Reporting(lambda artwork, _choice, progress: combining.join_by_colour(artwork, progress=progress)),
     ),
     (
         "backing",
