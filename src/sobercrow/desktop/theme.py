@@ -11,6 +11,7 @@ from PySide6.QtGui import QColor, QFont, QFontDatabase, QIcon, QPainter, QPalett
 from PySide6.QtSvg import QSvgRenderer
 from PySide6.QtWidgets import QApplication, QWidget
 
+from sobercrow.core.lettering import TYPEFACE
 from sobercrow.desktop import tokens
 from sobercrow.desktop.tokens import DARK, LIGHT, Palette
 
@@ -29,7 +30,7 @@ def apply_theme(application: QApplication, dark: bool) -> None:
 
     (A style sheet of the whole application would be worked out anew whenever a part of a window is put in its place.)
     """
-    for file in sorted((ASSETS / "typeface").glob("*.ttf")):
+    for file in sorted(TYPEFACE.glob("*.ttf")):
         if file.name not in _loaded:
             QFontDatabase.addApplicationFont(str(file))
             _loaded.add(file.name)

@@ -1,25 +1,35 @@
-"""Plain SVG (W3C, Scalable Vector Graphics 2): true size in millimetres, one path a shape."""
+"""Plain SVG (W3C, Scalable Vector Graphics 2): true size in mm; no fonts, no scripts, no private attributes."""
 
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
+import re
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field
+from enum import StrEnum
 from pathlib import Path
 from typing import Any
 
 from lxml import etree
 
-from sobercrow.core.artwork.model import Artwork, Group, Item, Shape
+from sobercrow.core.artwork.choice import Choice
+from sobercrow.core.artwork.combining import strokes_to_shapes
+from sobercrow.core.artwork.model import Artwork, Group, Item, Layer, Shape, shapes_of
 from sobercrow.core.artwork.paint import Gradient, Spread
 from sobercrow.core.errors import ExportError
 from sobercrow.core.formats.files import write_whole
 from sobercrow.core.geometry.arcs import arcs_of
+from sobercrow.core.geometry.combine import Progress
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.forms import Rectangle
 from sobercrow.core.geometry.offset import Ends, Joins
-from sobercrow.core.settings import px_to_mm
+from sobercrow.core.geometry.polygon import nesting_depths
+from sobercrow.core.settings import mm_to_px, px_to_mm
 
 DECIMALS = 3
+"""At least; more where a px is so large that places would move by more than `STAY_MM`."""
+STAY_MM = 4e-4
+"""Rounding moves no coordinate by more: places then stay within a thousandth of a mm, bulges of arcs too."""
 WIDEST_ARC = math.radians(120.0)
 """Wider arcs are written in parts: near a half, where the middle is hangs on the last decimal of the ends."""
 ENDS = {Ends.ROUND: "round", Ends.FLAT: "butt", Ends.SQUARE: "square"}
@@ -27,17 +37,46 @@ JOINS = {Joins.ROUND: "round", Joins.MITRE: "miter", Joins.BEVEL: "bevel"}
 _NAMESPACE = "http://www.w3.org/2000/svg"
 
 
-def number(value: float) -> str:
-    """Return a number with at most 3 decimals and no idle zeros."""
-    text = f"{value:.{DECIMALS}f}".rstrip("0").rstrip(".")
+class Paths(StrEnum):
+    """What becomes one path."""
+
+    SHAPE = "shape"
+    LAYER = "layer"
+    COLOUR = "colour"
+
+
+@dataclass(frozen=True, slots=True)
+class SvgSettings:
+    """How artwork is written as SVG; as it comes, one element a shape, true shapes as such."""
+
+    paths: Paths = field(
+        default=Paths.SHAPE,
+        metadata={"label": "One path", "help": "For every shape; for each colour of a layer; for each colour."},
+    )
+    groups: bool = field(
+        default=True, metadata={"label": "Layers as groups", "help": "With their names, so that they can be switched."}
+    )
+    strokes_as_shapes: bool = field(
+        default=False, metadata={"label": "Strokes as shapes", "help": "Outlines in place of lines with a width."}
+    )
+
+
+def number(value: float, decimals: int = DECIMALS) -> str:
+    """Return a number with at most so many decimals and no idle zeros."""
+    text = f"{value:.{decimals}f}".rstrip("0").rstrip(".")
     return "0" if text in ("-0", "") else text
 
 
-def path_data(contour: Contour) -> str:
+def decimals_of(dpi: float) -> int:
+    """Return how many decimals coordinates in px need."""
+    return max(DECIMALS, math.ceil(-math.log10(2.0 * mm_to_px(STAY_MM, dpi))))
+
+
+def path_data(contour: Contour, decimals: int = DECIMALS) -> str:
     """Return the SVG path of a contour: M, L, C, A, Z with absolute coordinates; circular arcs are written as such."""
 
     def at(x: float, y: float) -> str:
-        return f"{number(x)} {number(y)}"
+        return f"{number(x, decimals)} {number(y, decimals)}"
 
     parts = [f"M{at(*contour.anchors[0])}"]
     curves = contour.curves()
@@ -46,7 +85,7 @@ def path_data(contour: Contour) -> str:
         done += count
         start, first, second, end = curves[done - 1].tolist()
         if arc is not None:
-            radius = number(arc.radius)
+            radius = number(arc.radius, decimals)
             parts.append(f"A{radius} {radius} 0 0 {int(arc.turn > 0)} {at(*end)}")
         elif start == first and second == end:
             parts.append(f"L{at(*end)}")
@@ -59,79 +98,122 @@ def path_data(contour: Contour) -> str:
     return "".join(parts)
 
 
-def shape_data(shape: Shape) -> str:
-    """Return the SVG path of a shape with its holes."""
-    return "".join(path_data(c) for c in shape.contours)
-
-
-def _element(shape: Shape) -> tuple[str, dict[str, str]]:
-    """Return the SVG element of a shape and where it lies: a true shape is written as what it is."""
+def _bar(shape: Shape) -> Rectangle | None:
+    """Return the rectangle of a filled bar, which is written as a line as wide as it; None if the shape is none."""
     form = shape.contours[0].form if len(shape.contours) == 1 else None
-    if form is None:
-        rule = {"fill-rule": "evenodd"} if shape.is_filled else {}
-        return "path", {**rule, "d": shape_data(shape)}
-    middle = f"{number(form.x)} {number(form.y)}"
-    turned = {"transform": f"rotate({number(form.angle_deg)} {middle})"} if number(form.angle_deg) != "0" else {}
-    if isinstance(form, Rectangle):
-        corner = {"x": form.x - 0.5 * form.width, "y": form.y - 0.5 * form.height}
-        sizes = {**corner, "width": form.width, "height": form.height, **({"rx": form.radius} if form.radius else {})}
-        return "rect", {**{key: number(value) for key, value in sizes.items()}, **turned}
-    place = {"cx": number(form.x), "cy": number(form.y)}
-    if form.is_circle:
-        return "circle", {**place, "r": number(form.rx)}
-    return "ellipse", {**place, "rx": number(form.rx), "ry": number(form.ry), **turned}
-
-
-def _bar(shape: Shape) -> dict[str, str] | None:
-    """Return a filled bar as a line as wide as it, or None if the shape is none."""
-    form = shape.contours[0].form if len(shape.contours) == 1 else None
-    if (
-        not isinstance(form, Rectangle)
-        or not form.is_bar
-        or not isinstance(shape.fill, str)
-        or shape.stroke is not None
-    ):
-        return None
-    (x1, y1), (x2, y2) = form.middle_line()
-    pen = {"fill": "none", "stroke": shape.fill, "stroke-width": number(min(form.width, form.height))}
-    return {**pen, "x1": number(x1), "y1": number(y1), "x2": number(x2), "y2": number(y2)}
+    is_bar = isinstance(form, Rectangle) and form.is_bar
+    return form if is_bar and isinstance(shape.fill, str) and shape.stroke is None else None  # type: ignore[return-value]
 
 
 class _Writer:
     """Writes the tree; gradients are defined once each, before what they fill."""
 
-    def __init__(self, artwork: Artwork) -> None:
-        width_mm, height_mm = (number(px_to_mm(v, artwork.dpi)) for v in (artwork.width_px, artwork.height_px))
+    def __init__(self, artwork: Artwork, settings: SvgSettings) -> None:
+        self._decimals = decimals_of(artwork.dpi)
+        width_mm, height_mm = (number(px_to_mm(v, artwork.dpi), 4) for v in (artwork.width_px, artwork.height_px))
         self.root = etree.Element(
             f"{{{_NAMESPACE}}}svg",
             nsmap={None: _NAMESPACE},
             attrib={
                 "width": f"{width_mm}mm",
                 "height": f"{height_mm}mm",
-                "viewBox": f"0 0 {number(artwork.width_px)} {number(artwork.height_px)}",
+                "viewBox": f"0 0 {self._number(artwork.width_px)} {self._number(artwork.height_px)}",
             },
         )
         self._gradients: dict[Gradient, str] = {}
         self._defined: Any = None
-        for layer in artwork.layers:
-            if layer.seen:
-                self._items(self._add(self.root, "g", {"id": layer.name.replace(" ", "-")}), layer.items)
+        self._names: set[str] = set()
+        seen = [layer for layer in artwork.layers if layer.seen]
+        if settings.paths is Paths.COLOUR:
+            self._paths(self.root, [shape for layer in seen for shape in layer.shapes])
+            return
+        for layer in seen:
+            parent = self._group(layer) if settings.groups else self.root
+            if settings.paths is Paths.LAYER:
+                self._paths(parent, list(layer.shapes))
+            else:
+                self._items(parent, layer.items if settings.groups else tuple(shapes_of(layer.items)))
+
+    def _number(self, value: float) -> str:
+        return number(value, self._decimals)
 
     @staticmethod
     def _add(parent: Any, name: str, attributes: dict[str, str]) -> Any:
         return etree.SubElement(parent, f"{{{_NAMESPACE}}}{name}", attrib=attributes)
 
+    def _group(self, layer: Layer) -> Any:
+        """The group of a layer: its name as `id`, and as `title` where an id cannot say it."""
+        name = plain = re.sub(r"[^\w.-]+", "-", layer.name).strip("-.") or "layer"
+        name = plain = name if name[0].isalpha() or name[0] == "_" else f"layer-{name}"
+        count = 1
+        while name in self._names:
+            count += 1
+            name = f"{plain}-{count}"
+        self._names.add(name)
+        group = self._add(self.root, "g", {"id": name})
+        if name != layer.name and layer.name.replace(" ", "-") != name:
+            self._add(group, "title", {}).text = "".join(c for c in layer.name if c.isprintable())
+        return group
+
     def _items(self, parent: Any, items: Iterable[Item]) -> None:
         for item in items:
             if isinstance(item, Group):
                 self._items(self._add(parent, "g", {}), item.items)
-                continue
-            bar = _bar(item)
-            if bar is not None:
-                self._add(parent, "line", bar)
             else:
-                name, place = _element(item)
-                self._add(parent, name, {**self._paint(item), **place})
+                self._shape(parent, item)
+
+    def _shape(self, parent: Any, shape: Shape) -> None:
+        """Write a shape as one element; a true shape as what it is."""
+        bar = _bar(shape)
+        if bar is not None:
+            ends = dict(zip(("x1", "y1", "x2", "y2"), map(self._number, bar.middle_line().ravel()), strict=True))
+            width = self._number(min(bar.width, bar.height))
+            self._add(parent, "line", {"fill": "none", "stroke": shape.colour, "stroke-width": width, **ends})
+            return
+        name, place = self._element(shape)
+        self._add(parent, name, {**self._paint(shape), **place})
+
+    def _element(self, shape: Shape) -> tuple[str, dict[str, str]]:
+        """Return the element of a shape and where it lies."""
+        form, number = shape.contours[0].form if len(shape.contours) == 1 else None, self._number
+        if form is None:
+            rule = {"fill-rule": "evenodd"} if shape.is_filled else {}
+            return "path", {**rule, "d": self._data(shape.contours)}
+        middle = f"{number(form.x)} {number(form.y)}"
+        angle = f"{form.angle_deg:.6f}".rstrip("0").rstrip(".")
+        turned = {"transform": f"rotate({angle} {middle})"} if angle not in ("0", "-0") else {}
+        if isinstance(form, Rectangle):
+            corner = {"x": form.x - 0.5 * form.width, "y": form.y - 0.5 * form.height}
+            sizes = {**corner, "width": form.width, "height": form.height}
+            sizes = {**sizes, **({"rx": form.radius} if form.radius else {})}
+            return "rect", {**{key: number(value) for key, value in sizes.items()}, **turned}
+        place = {"cx": number(form.x), "cy": number(form.y)}
+        if form.is_circle:
+            return "circle", {**place, "r": number(form.rx)}
+        return "ellipse", {**place, "rx": number(form.rx), "ry": number(form.ry), **turned}
+
+    def _data(self, contours: Iterable[Contour]) -> str:
+        return "".join(path_data(c, self._decimals) for c in contours)
+
+    def _paths(self, parent: Any, shapes: Sequence[Shape]) -> None:
+        """Write shapes of one paint as one path, as far as nothing painted between lies over them."""
+        runs: list[list[Shape]] = []
+        for shape in shapes:
+            for run in reversed(runs):
+                if run[0].fill == shape.fill and run[0].stroke == shape.stroke:
+                    run.append(shape)
+                    break
+                if any(_overlap(shape, other) for other in run):
+                    runs.append([shape])
+                    break
+            else:
+                runs.append([shape])
+        for run in runs:
+            if len(run) == 1:
+                self._shape(parent, run[0])
+            else:
+                contours = [c for shape in run for c in _wound(shape)]
+                self._add(parent, "path", {**self._paint(run[0]), "d": self._data(contours)})
 
     def _paint(self, shape: Shape) -> dict[str, str]:
         """Return what a shape is drawn with."""
@@ -142,7 +224,7 @@ class _Writer:
         return {
             **filled,
             "stroke": shape.stroke.colour,
-            "stroke-width": number(shape.stroke.width_px),
+            "stroke-width": self._number(shape.stroke.width_px),
             "stroke-linecap": ENDS[shape.stroke.ends],
             "stroke-linejoin": JOINS[shape.stroke.joins],
         }
@@ -165,13 +247,36 @@ class _Writer:
             {"id": name, "gradientUnits": "userSpaceOnUse", "gradientTransform": f"matrix({numbers})", **ends},
         )
         for stop in gradient.stops:
-            self._add(made, "stop", {"offset": number(stop.at), "stop-color": stop.colour})
+            self._add(made, "stop", {"offset": number(stop.at, 5), "stop-color": stop.colour})
         return name
 
 
-def svg_bytes(artwork: Artwork) -> bytes:
+def _overlap(one: Shape, other: Shape) -> bool:
+    a, b = one.bounds(), other.bounds()
+    return a[0] < b[2] and b[0] < a[2] and a[1] < b[3] and b[1] < a[3]
+
+
+def _wound(shape: Shape) -> list[Contour]:
+    """The contours of a shape, outer ones clockwise, holes the other way: by the rule of winding nothing of several
+    shapes that lie over each other is left out, as it would be by the even-odd rule."""
+    if not shape.is_filled:
+        return list(shape.contours)
+    depths = nesting_depths([contour.sampled(1.0) for contour in shape.contours])
+    return [
+        c if (c.area() > 0.0) is (depth % 2 == 0) else c.reversed()
+        for c, depth in zip(shape.contours, depths, strict=True)
+    ]
+
+
+def svg_bytes(artwork: Artwork, settings: SvgSettings = SvgSettings(), progress: Progress | None = None) -> bytes:
     """Return artwork as an SVG file: size in mm, view box in picture pixels, a group per layer that is seen."""
-    return bytes(etree.tostring(_Writer(artwork).root, xml_declaration=True, encoding="UTF-8", pretty_print=True))
+    stroked = frozenset(k for k, shape in enumerate(artwork.shapes) if shape.stroke is not None)
+    if settings.strokes_as_shapes and stroked:
+        artwork = strokes_to_shapes(artwork, Choice(shapes=stroked)).artwork
+    if progress is not None:
+        progress(0.5)
+    root = _Writer(artwork, settings).root
+    return bytes(etree.tostring(root, xml_declaration=True, encoding="UTF-8", pretty_print=True))
 
 
 def write_svg(artwork: Artwork, path: Path) -> None:

@@ -38,6 +38,16 @@ def along_curves(curves: F64, t: F64) -> F64:
     return v**2 * d[:, 0] + 2 * t * v * d[:, 1] + t**2 * d[:, 2]
 
 
+def chorded(curves: F64, flat: float, most: int = 400) -> tuple[F64, F64]:
+    """Return points on curves in a row (m, 4, 2), as close together as the bends ask for so that lines between them are
+    no further off than `flat`, and the piece and the parameter of each in one number; without the end of the last."""
+    second = np.hypot(*np.moveaxis(np.diff(curves, n=2, axis=1), -1, 0)).max(axis=1)
+    counts = np.clip(np.ceil(np.sqrt(0.75 * second / flat)), 1, most).astype(np.int64)
+    piece = np.repeat(np.arange(len(curves)), counts)
+    t = (np.arange(len(piece)) - np.repeat(np.cumsum(counts) - counts, counts)) / counts[piece]
+    return on_curves(curves[piece], t[:, None]), piece + t
+
+
 def split(curve: F64, t: float) -> tuple[F64, F64]:
     """Split one curve at `t` by de Casteljau's construction; both parts follow the same path."""
     a = curve[:-1] + t * np.diff(curve, axis=0)

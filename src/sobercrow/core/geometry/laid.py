@@ -43,12 +43,7 @@ class Laid:
     @classmethod
     def of(cls, contour: Contour, flat_px: float) -> Laid:
         """Lay points as close together as the bends ask for, so that their line is no further off the curve."""
-        curves = contour.curves()
-        second = np.hypot(*np.moveaxis(np.diff(curves, n=2, axis=1), -1, 0)).max(axis=1)
-        counts = np.clip(np.ceil(np.sqrt(0.75 * second / flat_px)), 1, 400).astype(np.int64)
-        piece = np.repeat(np.arange(len(curves)), counts)
-        t = (np.arange(len(piece)) - np.repeat(np.cumsum(counts) - counts, counts)) / counts[piece]
-        return cls(contour, bezier.on_curves(curves[piece], t[:, None]), piece + t)
+        return cls(contour, *bezier.chorded(contour.curves(), flat_px))
 
 
 class _Rings(NamedTuple):

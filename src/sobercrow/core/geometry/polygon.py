@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
-from sobercrow.core.arrays import F64
+from sobercrow.core.arrays import F64, I64
 
 
 def polygon_area(points: F64) -> float:
@@ -18,3 +20,38 @@ def polygon_area(points: F64) -> float:
 def along_of(points: F64) -> F64:
     """Return how far along a line (n, 2) its points lie, from 0."""
     return np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])
+
+
+def enclosing(lines: Sequence[F64]) -> I64:
+    """Return for each closed line (n, 2) which is the smallest of the others that it lies in, −1 for none.
+
+    Lines that cross others are taken to lie where their first side does. Lines of fewer than three points enclose
+    nothing.
+    """
+    import shapely  # not wanted where a picture is traced
+
+    found = np.full(len(lines), -1, dtype=np.int64)
+    areas = np.array([abs(polygon_area(line)) if len(line) > 2 else 0.0 for line in lines])
+    rings = np.flatnonzero(areas > 0.0)
+    if not len(rings):
+        return found
+    tree = shapely.STRtree([shapely.Polygon(lines[k]) for k in rings.tolist()])
+    probes = shapely.points(np.array([0.5 * (line[0] + line[1 % len(line)]) for line in lines]))
+    inner, outer = tree.query(probes, predicate="within")
+    outer = rings[outer]
+    larger = areas[outer] > areas[inner]
+    inner, outer = inner[larger], outer[larger]
+    for k in np.argsort(-areas[outer], kind="stable").tolist():
+        found[inner[k]] = outer[k]
+    return found
+
+
+def nesting_depths(lines: Sequence[F64]) -> I64:
+    """Return how many others each closed line (n, 2) lies in."""
+    parents = enclosing(lines)
+    depths = np.zeros(len(lines), dtype=np.int64)
+    at = parents.copy()
+    while (at >= 0).any():
+        depths += at >= 0
+        at = np.where(at >= 0, parents[at], -1)
+    return depths
