@@ -25,8 +25,7 @@ def along_of(points: F64) -> F64:
 def enclosing(lines: Sequence[F64]) -> I64:
     """Return for each closed line (n, 2) which is the smallest of the others that it lies in, −1 for none.
 
-    Lines that cross others are taken to lie where their first side does. Lines of fewer than three points enclose
-    nothing.
+    Lines that cross each other lie in none; lines of fewer than three points enclose nothing.
     """
     import shapely  # not wanted where a picture is traced
 
@@ -36,8 +35,13 @@ def enclosing(lines: Sequence[F64]) -> I64:
     if not len(rings):
         return found
     tree = shapely.STRtree([shapely.Polygon(lines[k]) for k in rings.tolist()])
-    probes = shapely.points(np.array([0.5 * (line[0] + line[1 % len(line)]) for line in lines]))
-    inner, outer = tree.query(probes, predicate="within")
+    inner, outer = tree.query(
+        [
+            shapely.LinearRing(line) if len(line) > 2 else shapely.LineString(np.vstack([line, line[:1]]))
+            for line in lines
+        ],
+        predicate="covered_by",
+    )
     outer = rings[outer]
     larger = areas[outer] > areas[inner]
     inner, outer = inner[larger], outer[larger]

@@ -10,8 +10,10 @@ cdef bint _has_ancestor_within(
     const long long[::1] parent, const long long[::1] position, Py_ssize_t node, Py_ssize_t low, Py_ssize_t high
 ) noexcept nogil
 cdef void _turn(long long[::1] way, long long[::1] position, Py_ssize_t low, Py_ssize_t high) noexcept nogil
+cdef void _freshen(const long long[::1] way, unsigned char[::1] fresh, Py_ssize_t low, Py_ssize_t high) noexcept nogil
 cdef bint _reverse_somewhere(
-    const double[:, ::1] ends, const long long[::1] parent, long long[::1] way, long long[::1] position
+    const double[:, ::1] ends, const long long[::1] parent, long long[::1] way, long long[::1] position,
+    unsigned char[::1] fresh
 ) noexcept nogil
 cdef (Py_ssize_t, bint) _best_gap(
     const double[:, ::1] ends, const long long[::1] way, Py_ssize_t low, Py_ssize_t high, double saved
@@ -24,7 +26,8 @@ cdef void _move(
     long long[::1] way, long long[::1] position, Py_ssize_t low, Py_ssize_t high, Py_ssize_t where, bint turned
 ) noexcept nogil
 cdef bint _move_somewhere(
-    const double[:, ::1] ends, const long long[::1] parent, long long[::1] way, long long[::1] position
+    const double[:, ::1] ends, const long long[::1] parent, long long[::1] way, long long[::1] position,
+    unsigned char[::1] fresh
 ) noexcept nogil
 cpdef void shorten(
     const double[:, ::1] ends, const long long[::1] parent, long long[::1] way, long long[::1] position,

@@ -7,12 +7,13 @@ where the stops are, the last row being where the tool rests. A contour may not 
 from __future__ import annotations
 
 import cython
+import numpy as np
 from cython.cimports.libc.math import hypot
 
-from sobercrow.core.arrays import F64, I64
+from sobercrow.core.arrays import F64, I64, U8
 
 LEAST_GAIN = 1e-9
-LONGEST_RUN = 40
+LONGEST_RUN = 12
 """So many contours in a row are moved together at most."""
 
 
@@ -56,11 +57,21 @@ def _turn(way: I64, position: I64, low: int, high: int) -> None:
         way[low] ^= 1
 
 
-def _reverse_somewhere(ends: F64, parent: I64, way: I64, position: I64) -> bool:
+def _freshen(way: I64, fresh: U8, low: int, high: int) -> None:
+    """Mark the contours at both ends of a run, and those before and after it: their links are new."""
+    for k in range(max(low - 1, 0), min(low + 1, way.shape[0] - 1) + 1):
+        fresh[way[k] >> 1] = 2
+    for k in range(max(high - 1, 0), min(high + 1, way.shape[0] - 1) + 1):
+        fresh[way[k] >> 1] = 2
+
+
+def _reverse_somewhere(ends: F64, parent: I64, way: I64, position: I64, fresh: U8) -> bool:
     """Turn parts of the way round wherever that makes it shorter (Croes 1958); tell whether it did."""
     n, changed = way.shape[0], False
     for low in range(n):
         before = way[low - 1] if low > 0 else -1
+        if not fresh[way[low] >> 1] and (before < 0 or not fresh[before >> 1]):
+            continue
         into = _apart(ends, before, way[low])
         for high in range(low, n):
             # from here on no part may be turned: a contour would come before what lies in it
@@ -83,6 +94,7 @@ def _reverse_somewhere(ends: F64, parent: I64, way: I64, position: I64) -> bool:
             if allowed:
                 _turn(way, position, low, high)
                 changed = True
+                _freshen(way, fresh, low, high)
                 into = _apart(ends, before, way[low])
     return changed
 
@@ -136,7 +148,7 @@ def _move(way: I64, position: I64, low: int, high: int, where: int, turned: bool
             _turn(way, position, where + 1, where + length)
 
 
-def _move_somewhere(ends: F64, parent: I64, way: I64, position: I64) -> bool:
+def _move_somewhere(ends: F64, parent: I64, way: I64, position: I64, fresh: U8) -> bool:
     """Move runs of contours to where the way becomes shorter, turned round or not (Or 1976); tell whether it did."""
     n, changed = way.shape[0], False
     for length in range(1, min(LONGEST_RUN, n - 1) + 1):
@@ -145,6 +157,8 @@ def _move_somewhere(ends: F64, parent: I64, way: I64, position: I64) -> bool:
         for low in range(n - length + 1):
             high = low + length - 1
             before = way[low - 1] if low > 0 else -1
+            if not fresh[way[low] >> 1] and not fresh[way[high] >> 1] and (before < 0 or not fresh[before >> 1]):
+                continue
             saved = _apart(ends, before, way[low])
             if high + 1 < n:
                 saved += _apart(ends, way[high], way[high + 1]) - _apart(ends, before, way[high + 1])
@@ -154,14 +168,27 @@ def _move_somewhere(ends: F64, parent: I64, way: I64, position: I64) -> bool:
             if where > -2 and _may_move(parent, way, position, low, high, where, turned):
                 _move(way, position, low, high, where, turned)
                 changed = True
+                if where > high:
+                    _freshen(way, fresh, low, low)
+                    _freshen(way, fresh, where - length + 1, where)
+                else:
+                    _freshen(way, fresh, where + 1, where + length)
+                    _freshen(way, fresh, high, high)
     return changed
 
 
 def shorten(ends: F64, parent: I64, way: I64, position: I64, rounds: int) -> None:
-    """Shorten a way in place until nothing helps any more, or for so many rounds; `position` follows it."""
+    """Shorten a way in place until nothing helps any more, or for so many rounds; `position` follows it.
+
+    After the first round only links beside those that were changed are looked at again (Bentley 1992, "Fast algorithms
+    for geometric traveling salesman problems").
+    """
+    fresh = cython.declare(cython.uchar[::1], np.full(way.shape[0], 2, dtype=np.uint8))
     with cython.nogil:
         for _ in range(rounds):
-            turned = _reverse_somewhere(ends, parent, way, position)
-            moved = _move_somewhere(ends, parent, way, position)
+            for k in range(fresh.shape[0]):
+                fresh[k] = fresh[k] >> 1
+            turned = _reverse_somewhere(ends, parent, way, position, fresh)
+            moved = _move_somewhere(ends, parent, way, position, fresh)
             if not turned and not moved:
                 break

@@ -104,10 +104,11 @@ def route(artwork: Artwork, flat_mm: float, is_sorted: bool = True, progress: Pr
         lines = list(every.values())
         if not lines:
             continue
-        inner = nested_first(lines)
+        parents = parents_of(lines)
+        inner = nested_first(lines, parents)
         unsorted += travel_of(inner, there)
         there = _end(inner[-1])
-        made = shortest(lines, here) if is_sorted else inner
+        made = shortest(lines, parents, here) if is_sorted else inner
         travel += travel_of(made, here)
         here = _end(made[-1])
         passes.append(Pass(ink.name, ink.colour, tuple(made)))
@@ -137,9 +138,9 @@ def parents_of(lines: Sequence[Line]) -> I64:
     return enclosing([line.points if line.closed else np.vstack([line.points, line.points[::-1]]) for line in lines])
 
 
-def nested_first(lines: Sequence[Line]) -> list[Line]:
+def nested_first(lines: Sequence[Line], parents: I64) -> list[Line]:
     """Return lines in their order, but inner ones before those around them."""
-    parents, placed, made = parents_of(lines), set[int](), list[Line]()
+    made: list[Line] = []
     children: dict[int, list[int]] = {}
     for k, parent in enumerate(parents.tolist()):
         children.setdefault(parent, []).append(k)
@@ -147,7 +148,6 @@ def nested_first(lines: Sequence[Line]) -> list[Line]:
     while stack:
         k, opened = stack.pop()
         if opened:
-            placed.add(k)
             made.append(lines[k])
         else:
             stack.append((k, True))
@@ -155,9 +155,8 @@ def nested_first(lines: Sequence[Line]) -> list[Line]:
     return made
 
 
-def shortest(lines: Sequence[Line], start: F64) -> list[Line]:
+def shortest(lines: Sequence[Line], parents: I64, start: F64) -> list[Line]:
     """Return lines in an order with a short way between them, begun and turned to suit it."""
-    parents = parents_of(lines)
     made = [line.begun_at(int(line.corners[0])) if line.closed and len(line.corners) else line for line in lines]
     way = _nearest_first(made, parents, start)
     for turn in range(ROUNDS_OF_STARTS):
