@@ -1,0 +1,318 @@
+"""The faults that stand in the way of handing artwork over, a function for each kind."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+import numpy as np
+import shapely
+
+from sobercrow.core.arrays import F64, I64
+from sobercrow.core.artwork.choice import AnchorRef, Choice
+from sobercrow.core.artwork.hit import box_table
+from sobercrow.core.artwork.model import Artwork, Shape
+from sobercrow.core.geometry import bezier
+from sobercrow.core.geometry._crossing_kernels import first_crossing
+from sobercrow.core.geometry.contour import AnchorKind, Contour
+from sobercrow.core.handover.inks import is_shaded
+from sobercrow.core.handover.page import outside
+from sobercrow.core.inspect.looked import DOUBLED_MM, Looked, Purpose, Spot
+from sobercrow.core.settings import px_to_mm
+
+LEAST_RUN_MM = 1.0
+"""Lines that lie in one place for less are not told, unless one of them is hardly longer."""
+NEEDLESS_MM, NEEDLESS_SHARE, LEAST_NEEDLESS = 0.003, 0.4, 2
+"""An anchor is needless if one curve in place of two lies no further off; contours are told with so many of them."""
+FEW, UNEVEN = 16, 0.382
+TIP, SPIKE = 6.0, 40.0
+"""Sides meet at a tip if along their contour they come so near to each other, in widths of the tool; else it is a
+spike."""
+ALL_BUT = 0.002
+"""A shape is hidden if no more of it than such a share is seen."""
+
+
+def _shape_spot(artwork: Artwork, k: int) -> Spot:
+    left, top, right, bottom = artwork.shapes[k].bounds()
+    return Spot(0.5 * (left + right), 0.5 * (top + bottom), Choice(shapes=frozenset({k})))
+
+
+def find_open(looked: Looked) -> Iterable[Spot]:
+    """Filled contours whose ends do not meet."""
+    for coat in looked.coats:
+        for c, contour in enumerate(coat.shape.contours):
+            if coat.shape.fill is not None and not contour.closed:
+                x, y = contour.anchors[-1].tolist()
+                ends = frozenset({AnchorRef(coat.place, c, 0), AnchorRef(coat.place, c, len(contour) - 1)})
+                yield Spot(x, y, Choice(anchors=ends))
+
+
+def find_doubled(looked: Looked) -> Iterable[Spot]:
+    """Lines of one ink that lie in one place; the upper shape is chosen."""
+    points, same = looked.points, looked.px(DOUBLED_MM)
+    pairs = points.doubled(looked.pairs, same)
+    edges = np.sort(points.edge[pairs], axis=1)
+    keys, which = np.unique(edges, axis=0, return_inverse=True)
+    for n, (one, other) in enumerate(keys.tolist()):
+        own = pairs[which.ravel() == n]
+        both = own.ravel()
+        run = min(len(np.unique(both[points.edge[both] == edge])) for edge in (one, other)) * points.spacing
+        shorter = min(points.length[one], points.length[other])
+        if run >= min(looked.px(LEAST_RUN_MM), 0.7 * shorter):
+            x, y = points.places[own[len(own) // 2, 0]].tolist()
+            upper = max(points.edges[one].shape, points.edges[other].shape)
+            yield Spot(x, y, Choice(shapes=frozenset({upper})), line=points.places[np.unique(both)])
+
+
+def find_crossings(looked: Looked) -> Iterable[Spot]:
+    """Contours that cross themselves, for a blade also each other."""
+    place = np.empty(4)
+    for edge in looked.edges:
+        if _crosses_itself(edge.outline, place):
+            x, y = edge.outline.anchors[int(place[0])].tolist()
+            yield Spot(x, y, Choice(shapes=frozenset({edge.shape})))
+    if looked.settings.purpose in (Purpose.CUT, Purpose.ENGRAVE):
+        yield from _crossing_each_other(looked)
+
+
+def _crosses_itself(contour: Contour, place: F64) -> bool:
+    """Tell whether a contour crosses itself, and write where, as `first_crossing` does."""
+    curves = contour.curves()
+    if len(curves) < 2:
+        return False
+    if first_crossing(np.ascontiguousarray(curves.reshape(-1, 8)), contour.closed, place):
+        return True
+    if len(curves) > FEW:
+        return False
+    # sides may cross in the very places where they are parted for the search: of few ones, part them elsewhere
+    parts = np.array([part for curve in curves for part in bezier.split(curve, UNEVEN)])
+    found = first_crossing(parts.reshape(-1, 8), contour.closed, place)
+    place[0] //= 2.0
+    return bool(found)
+
+
+def _crossing_each_other(looked: Looked) -> Iterable[Spot]:
+    """Filled contours of one ink that cross: a blade would cut through both."""
+    for n in range(len(looked.inks)):
+        edges = [edge for edge in looked.edges if edge.ink == n and edge.is_filled and len(edge.outline) > 1]
+        if len(edges) < 2:
+            continue
+        rings = [shapely.LineString(_ring(edge.outline, looked.px(0.1))) for edge in edges]
+        one, other = shapely.STRtree(rings).query(rings, predicate="crosses")
+        told: set[tuple[int, int]] = set()
+        for a, b in zip(one.tolist(), other.tolist(), strict=True):
+            pair = (min(edges[a].shape, edges[b].shape), max(edges[a].shape, edges[b].shape))
+            if a < b and pair not in told:
+                told.add(pair)
+                at = shapely.get_coordinates(shapely.intersection(rings[a], rings[b]))[0].tolist()
+                yield Spot(at[0], at[1], Choice(shapes=frozenset(pair)))
+
+
+def find_narrow_parts(looked: Looked) -> Iterable[Spot]:
+    """Ink narrower than the finest tool."""
+    return _narrow(looked, True)
+
+
+def find_narrow_gaps(looked: Looked) -> Iterable[Spot]:
+    """Paper between ink narrower than the finest tool."""
+    return _narrow(looked, False)
+
+
+def _ring(contour: Contour, spacing_px: float) -> F64:
+    line = contour.sampled(spacing_px)
+    return np.vstack([line, line[:1]])
+
+
+def _narrow(looked: Looked, parts: bool) -> Iterable[Spot]:
+    points, tool = looked.points, looked.px(looked.settings.tool_mm)
+    found = points.facing(looked.pairs, looked.px(DOUBLED_MM) if not parts else 0.0, tool)[0 if parts else 1]
+    found = _in_sight(looked, found, parts)
+    if not len(found):
+        return
+    middles = 0.5 * (points.places[found[:, 0]] + points.places[found[:, 1]])
+    for members in _clusters(
+        middles, max(1.5 * tool, 3.0 * points.spacing), points.shape[points.edge[found[:, 0]]] if parts else None
+    ):
+        own = found[members]
+        across = np.hypot(*(points.places[own[:, 0]] - points.places[own[:, 1]]).T)
+        if len(own) < 2 or _is_tip(points.along_between(own), across, tool):
+            continue
+        least = int(across.argmin())
+        x, y = middles[members][least].tolist()
+        shapes = frozenset(points.shape[points.edge[own]].ravel().tolist())
+        line = points.places[own[:: max(1, len(own) // 40)]]
+        yield Spot(x, y, Choice(shapes=shapes), px_to_mm(float(across[least]), looked.artwork.dpi), line)
+
+
+def _is_tip(about: F64, across: F64, tool: float) -> bool:
+    """Whether two sides meet at a tip: there every corner is narrower than any tool. Long spikes are told."""
+    meets = about.min() < TIP * tool and about.max() < SPIKE * tool
+    return bool(meets and across.max() > 0.8 * tool and across.min() < 0.6 * across.max())
+
+
+def _in_sight(looked: Looked, pairs: I64, parts: bool) -> I64:
+    """Leave out what lies between edges that other shapes of the ink cover, or that another ink fills."""
+    points = looked.points
+    if not len(pairs):
+        return pairs
+    boxes = box_table(looked.artwork)
+    shapes = np.unique(points.shape[points.edge[pairs]])
+    over = [k for k in looked.areas if any(j != k and _meet(boxes[j], boxes[k]) for j in shapes.tolist())]
+    if not over:
+        return pairs
+    middles = shapely.points(0.5 * (points.places[pairs[:, 0]] + points.places[pairs[:, 1]]))
+    tree = shapely.STRtree([looked.areas[k] for k in over])
+    which, cover = tree.query(middles, predicate="within")
+    shape, colour = np.array(over)[cover], [looked.artwork.shapes[k].colour for k in range(len(looked.artwork.shapes))]
+    own = points.shape[points.edge[pairs[which]]]
+    covered = np.zeros(len(pairs), dtype=bool)
+    for n, k, (a, b) in zip(which.tolist(), shape.tolist(), own.tolist(), strict=True):
+        if parts and k not in (a, b) and (colour[k] == colour[a] or k > max(a, b)):
+            covered[n] = True
+        if not parts and (k > max(a, b) or colour[k] == colour[a]):
+            covered[n] = True
+    kept: I64 = pairs[~covered]
+    return kept
+
+
+def _meet(one: F64, other: F64) -> bool:
+    return bool((one[:2] < other[2:]).all() and (one[2:] > other[:2]).all())
+
+
+def _clusters(places: F64, near: float, kinds: I64 | None) -> list[I64]:
+    """Places sorted into those that hang together, of one kind each."""
+    from scipy.sparse import coo_matrix
+    from scipy.sparse.csgraph import connected_components
+    from scipy.spatial import cKDTree
+
+    # one place for each small cell stands for all in it
+    cells = np.floor(places / (0.5 * near)).astype(np.int64)
+    keys = cells if kinds is None else np.column_stack([cells, kinds])
+    _, first, cell_of = np.unique(keys, axis=0, return_index=True, return_inverse=True)
+    pairs = cKDTree(places[first]).query_pairs(near, output_type="ndarray")
+    if kinds is not None:
+        pairs = pairs[kinds[first[pairs[:, 0]]] == kinds[first[pairs[:, 1]]]]
+    graph = coo_matrix((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(len(first), len(first)))
+    _, labels = connected_components(graph, directed=False)
+    own = labels[cell_of.ravel()]
+    return [np.flatnonzero(own == label) for label in np.unique(own)]
+
+
+def find_stragglers(looked: Looked) -> Iterable[Spot]:
+    """Filled shapes smaller than wanted."""
+    least = looked.px(1.0) ** 2 * looked.settings.least_mm2
+    for k in looked.seen:
+        shape = looked.artwork.shapes[k]
+        left, top, right, bottom = shape.bounds()
+        if shape.is_filled and (right - left) * (bottom - top) < 4.0 * least and _area(shape) < least:
+            yield _shape_spot(looked.artwork, k)
+
+
+def _area(shape: Shape) -> float:
+    return abs(sum(contour.area() for contour in shape.contours))
+
+
+def find_hidden(looked: Looked) -> Iterable[Spot]:
+    """Shapes wholly beneath others."""
+    boxes, shapes = box_table(looked.artwork), looked.artwork.shapes
+    solid = [k for k in looked.areas if shapes[k].fill is not None]
+    for k in solid:
+        above = [j for j in solid if j > k and _meet(boxes[j], boxes[k])]
+        if not above:
+            continue
+        own = looked.areas[k]
+        room = sum(looked.areas[j].area for j in above)
+        if own.area > 0.0 and room >= (1.0 - ALL_BUT) * own.area:
+            cover = shapely.union_all([looked.areas[j] for j in above])
+            if own.difference(cover).area <= ALL_BUT * own.area:
+                yield _shape_spot(looked.artwork, k)
+
+
+def find_paper_coloured(looked: Looked) -> Iterable[Spot]:
+    """Shapes in the colour of the paper."""
+    for k in dict.fromkeys(
+        c.place for c in looked.coats if c.shape.colour == looked.settings.paper and not is_shaded(c)
+    ):
+        yield _shape_spot(looked.artwork, k)
+
+
+def find_strokes(looked: Looked) -> Iterable[Spot]:
+    """Lines with a width."""
+    for k in looked.seen:
+        if looked.artwork.shapes[k].stroke is not None:
+            yield _shape_spot(looked.artwork, k)
+
+
+def find_shaded(looked: Looked) -> Iterable[Spot]:
+    """Gradients."""
+    for coat in looked.coats:
+        if is_shaded(coat):
+            yield _shape_spot(looked.artwork, coat.place)
+
+
+def find_too_many_inks(looked: Looked) -> Iterable[Spot]:
+    """Inks for which there is no plate: those of the fewest shapes."""
+    for ink in sorted(looked.inks, key=lambda ink: len(ink.coats))[
+        : max(0, len(looked.inks) - int(looked.settings.plates))
+    ]:
+        spot = _shape_spot(looked.artwork, ink.coats[0].place)
+        yield Spot(spot.x, spot.y, Choice(shapes=frozenset(coat.place for coat in ink.coats)))
+
+
+def find_outside(looked: Looked) -> Iterable[Spot]:
+    """Shapes that reach over the edge of the page."""
+    for k in outside(looked.artwork):
+        yield _shape_spot(looked.artwork, k)
+
+
+def find_needless(looked: Looked) -> Iterable[Spot]:
+    """Contours with anchors that one curve in place of two would do without."""
+    for edge in looked.edges:
+        if edge.outline.form is not None:
+            continue
+        which = needless_anchors(edge.outline, looked.px(NEEDLESS_MM))
+        if len(which) >= max(LEAST_NEEDLESS, NEEDLESS_SHARE * len(edge.outline)):
+            x, y = edge.outline.anchors[which[0]].tolist()
+            refs = frozenset(AnchorRef(edge.shape, edge.contour, k) for k in which.tolist())
+            yield Spot(x, y, Choice(anchors=refs))
+
+
+def needless_anchors(contour: Contour, tolerance_px: float) -> I64:
+    """Return the anchors of a contour in whose place one curve instead of two is no further off than a tolerance.
+
+    The curve that de Casteljau's construction would split there is put together again from the outer handles.
+    """
+    curves = contour.curves()
+    if contour.closed and len(curves) > 2:
+        before, after, own = np.roll(curves, 1, axis=0), curves, np.arange(len(curves))
+    elif len(curves) > 1:
+        before, after, own = curves[:-1], curves[1:], np.arange(1, len(curves))
+    else:
+        return np.zeros(0, dtype=np.int64)
+    into, out = before[:, 3] - before[:, 2], after[:, 1] - after[:, 0]
+    chords = [np.linalg.norm(c[:, 3] - c[:, 0], axis=1) for c in (before, after)]
+    arms = [np.linalg.norm(v, axis=1) for v in (into, out)]
+    # of straight pieces without handles the chords tell the share
+    plain = (arms[0] < 1e-9) | (arms[1] < 1e-9)
+    share = np.where(plain, chords[0] / (chords[0] + chords[1] + 1e-12), arms[0] / (arms[0] + arms[1] + 1e-12))
+    share = np.clip(share, 0.02, 0.98)[:, None]
+    first = before[:, 0] + (before[:, 1] - before[:, 0]) / share
+    second = after[:, 3] + (after[:, 2] - after[:, 3]) / (1.0 - share)
+    straight = plain & (np.linalg.norm(before[:, 1] - before[:, 0], axis=1) < 1e-9)
+    first[straight], second[straight] = before[straight, 0], after[straight, 3]
+    whole = np.stack([before[:, 0], first, second, after[:, 3]], axis=1)
+    worst = np.zeros(len(whole))
+    for u in (0.25, 0.5, 0.75, 1.0):
+        for part, t in ((before, share * u), (after, share + (1.0 - share) * (1.0 - u))):
+            here = np.full((len(part), 1), u if part is before else 1.0 - u)
+            worst = np.maximum(worst, _off_line(whole, t, bezier.on_curves(part, here)))
+    smooth = contour.kinds[own] != int(AnchorKind.CORNER)
+    found: I64 = own[(worst <= tolerance_px) & (smooth | straight)]
+    return found
+
+
+def _off_line(curves: F64, t: F64, places: F64) -> F64:
+    """How far places are from curves near parameters, across the way the curves run there."""
+    away, way = places - bezier.on_curves(curves, t), bezier.along_curves(curves, t)
+    size = np.hypot(way[:, 0], way[:, 1])
+    across = np.abs(away[:, 0] * way[:, 1] - away[:, 1] * way[:, 0]) / np.maximum(size, 1e-12)
+    return np.where(size > 1e-9, across, np.hypot(away[:, 0], away[:, 1]))

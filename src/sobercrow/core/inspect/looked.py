@@ -1,0 +1,103 @@
+"""What the check before handing over looks at: laid artwork, its edges and areas, each worked out when first wanted."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from enum import StrEnum
+from functools import cached_property
+
+import shapely
+
+from sobercrow.core.arrays import F64, I64
+from sobercrow.core.artwork.choice import Choice
+from sobercrow.core.artwork.model import Artwork
+from sobercrow.core.geometry.combine import region
+from sobercrow.core.handover.inks import Coat, PaintedInk, inks_of
+from sobercrow.core.inspect.edges import Edge, EdgePoints, edges_of
+from sobercrow.core.settings import Checked, Meaning, mm_to_px, setting
+
+DOUBLED_MM = 0.05
+"""Lines within this of each other lie in one place."""
+
+
+class Purpose(StrEnum):
+    """What the artwork is handed over for."""
+
+    PRINT = "print"
+    CUT = "cut"
+    ENGRAVE = "engrave"
+    WEB = "web"
+    PLATES = "plates"
+
+
+@dataclass(frozen=True, slots=True)
+class CheckSettings(Checked):
+    """What the next machine can do."""
+
+    purpose: Purpose = Purpose.PRINT
+    tool_mm: float = setting(
+        0.3,
+        Meaning("Finest", "What is narrower, the blade, pen, laser or screen cannot make.", 0.01, 10.0, "mm", 0.05, 2),
+    )
+    least_mm2: float = setting(
+        0.1, Meaning("Smallest shape", "What is smaller is taken for a straggler.", 0.0, 100.0, "mm²", 0.05, 2)
+    )
+    plates: float = setting(4.0, Meaning("Plates", "How many inks there may be.", 1.0, 32.0, "", 1.0))
+    paper: str = field(
+        default="#ffffff", metadata={"label": "Paper", "help": "Shapes in its colour would not be seen."}
+    )
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Spot:
+    """One place: where it is, in px of the page, what is chosen to mend it, a figure in mm, and lines to be drawn."""
+
+    x: float
+    y: float
+    choice: Choice
+    figure_mm: float | None = None
+    line: F64 | None = None
+
+
+class Looked:
+    """Laid artwork, looked at once for all kinds of finding."""
+
+    def __init__(self, artwork: Artwork, settings: CheckSettings) -> None:
+        """Take laid artwork."""
+        self.artwork, self.settings = artwork, settings
+        self.inks: list[PaintedInk] = inks_of(artwork)
+
+    def px(self, mm: float) -> float:
+        """Return a length in px of the page."""
+        return mm_to_px(mm, self.artwork.dpi)
+
+    @cached_property
+    def coats(self) -> list[Coat]:
+        """All that is painted."""
+        return [coat for ink in self.inks for coat in ink.coats]
+
+    @cached_property
+    def seen(self) -> list[int]:
+        """The places of shapes that are seen, lowest first."""
+        return [k for k in range(len(self.artwork.shapes)) if k not in self.artwork.out_of_sight]
+
+    @cached_property
+    def edges(self) -> list[Edge]:
+        """All contours that are drawn."""
+        return edges_of(self.artwork, self.inks)
+
+    @cached_property
+    def points(self) -> EdgePoints:
+        """Points on them, as near to each other as the finest tool asks for."""
+        return EdgePoints(self.edges, self.px(min(self.settings.tool_mm, 0.5) / 6.0))
+
+    @cached_property
+    def pairs(self) -> I64:
+        """Points that lie near each other."""
+        reach = max(self.px(self.settings.tool_mm), self.px(DOUBLED_MM))
+        return self.points.pairs(1.25 * reach + self.points.spacing)
+
+    @cached_property
+    def areas(self) -> dict[int, shapely.Geometry]:
+        """The areas of filled shapes that are seen, by their places."""
+        return {k: region(s.contours, 0.25) for k, s in ((k, self.artwork.shapes[k]) for k in self.seen) if s.is_filled}
