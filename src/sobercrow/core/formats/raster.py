@@ -16,7 +16,7 @@ from sobercrow.core.artwork.model import Artwork, Shape
 from sobercrow.core.artwork.paint import Fill, Gradient, Spread, checked_colour
 from sobercrow.core.errors import ExportError
 from sobercrow.core.geometry.combine import Progress
-from sobercrow.core.settings import MM_PER_INCH, Checked, Meaning, setting
+from sobercrow.core.settings import Checked, Meaning, setting
 from sobercrow.core.tracing._render_kernels import draw
 
 BAND_ROWS = 256
@@ -257,16 +257,11 @@ def estimated(artwork: Artwork, settings: RasterSettings, write: Any) -> int:
     """Return about how large a file comes to be, from two smaller ones: it grows by a power of the side."""
     width, height = settings.size_px(artwork)
     longer = max(width, height)
-    if longer <= 1200:
+    if longer <= 1600:
         return len(write(artwork, settings))
     sizes = []
-    for side in (500, 1000):
+    for side in (750, 1500):
         smaller = {name: getattr(settings, name) for name in settings.__dataclass_fields__}
         sizes.append(len(write(artwork, type(settings)(**{**smaller, "by": Measure.PIXELS, "pixels": float(side)}))))
     power = math.log2(sizes[1] / sizes[0])
-    return int(sizes[1] * (longer / 1000.0) ** power)
-
-
-def dots_per_inch(size_px: int, length_mm: float) -> float:
-    """Return the resolution of so many pixels over a length."""
-    return size_px * MM_PER_INCH / length_mm
+    return int(sizes[1] * (longer / 1500.0) ** power)

@@ -22,40 +22,25 @@ def along_of(points: F64) -> F64:
     return np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])
 
 
-def enclosing(lines: Sequence[F64]) -> I64:
-    """Return for each closed line (n, 2) which is the smallest of the others that it lies in, −1 for none.
+def nesting(lines: Sequence[F64]) -> tuple[I64, I64]:
+    """Return which closed lines (n, 2) lie in which others: the inner one and the outer one of every such pair.
 
     Lines that cross each other lie in none; lines of fewer than three points enclose nothing.
     """
     import shapely  # not wanted where a picture is traced
 
-    found = np.full(len(lines), -1, dtype=np.int64)
     areas = np.array([abs(polygon_area(line)) if len(line) > 2 else 0.0 for line in lines])
     rings = np.flatnonzero(areas > 0.0)
     if not len(rings):
-        return found
+        return np.zeros(0, dtype=np.int64), np.zeros(0, dtype=np.int64)
     tree = shapely.STRtree([shapely.Polygon(lines[k]) for k in rings.tolist()])
-    inner, outer = tree.query(
-        [
-            shapely.LinearRing(line) if len(line) > 2 else shapely.LineString(np.vstack([line, line[:1]]))
-            for line in lines
-        ],
-        predicate="covered_by",
-    )
-    outer = rings[outer]
+    paths = [shapely.LineString(np.vstack([line, line[:1]])) for line in lines]
+    inner, found = tree.query(paths, predicate="covered_by")
+    outer = rings[found]
     larger = areas[outer] > areas[inner]
-    inner, outer = inner[larger], outer[larger]
-    for k in np.argsort(-areas[outer], kind="stable").tolist():
-        found[inner[k]] = outer[k]
-    return found
+    return np.asarray(inner[larger], dtype=np.int64), np.asarray(outer[larger], dtype=np.int64)
 
 
 def nesting_depths(lines: Sequence[F64]) -> I64:
     """Return how many others each closed line (n, 2) lies in."""
-    parents = enclosing(lines)
-    depths = np.zeros(len(lines), dtype=np.int64)
-    at = parents.copy()
-    while (at >= 0).any():
-        depths += at >= 0
-        at = np.where(at >= 0, parents[at], -1)
-    return depths
+    return np.bincount(nesting(lines)[0], minlength=len(lines)).astype(np.int64)

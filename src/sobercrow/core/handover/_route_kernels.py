@@ -9,6 +9,7 @@ from __future__ import annotations
 import cython
 import numpy as np
 from cython.cimports.libc.math import hypot
+from cython.cimports.sobercrow.core.handover._route_kernels import Around
 
 from sobercrow.core.arrays import F64, I64, U8
 
@@ -25,23 +26,20 @@ def _apart(ends: F64, one: int, other: int) -> float:
     return hypot(ends[a, 0] - ends[b, 0], ends[a, 1] - ends[b, 1])
 
 
-def _ends_before(parent: I64, position: I64, node: int, low: int, high: int, limit: int) -> bool:
-    """Whether the first contour around one that is not itself between two positions comes at or before a limit."""
-    around = parent[node]
-    while around >= 0 and low <= position[around] <= high:
-        around = parent[around]
-    if around < 0:
-        return False
-    return bool(position[around] <= limit)
-
-
-def _has_ancestor_within(parent: I64, position: I64, node: int, low: int, high: int) -> bool:
-    """Whether a contour around one lies between two positions."""
-    around = parent[node]
-    while around >= 0:
-        if low <= position[around] <= high:
+def _ends_before(around: Around, position: I64, node: int, low: int, high: int, limit: int) -> bool:
+    """Whether a contour around one, itself not between two positions, comes at or before a limit."""
+    for k in range(around.starts[node], around.starts[node + 1]):
+        place = position[around.outer[k]]
+        if place <= limit and not low <= place <= high:
             return True
-        around = parent[around]
+    return False
+
+
+def _has_outer_within(around: Around, position: I64, node: int, low: int, high: int) -> bool:
+    """Whether a contour around one lies between two positions."""
+    for k in range(around.starts[node], around.starts[node + 1]):
+        if low <= position[around.outer[k]] <= high:
+            return True
     return False
 
 
@@ -65,7 +63,7 @@ def _freshen(way: I64, fresh: U8, low: int, high: int) -> None:
         fresh[way[k] >> 1] = 2
 
 
-def _reverse_somewhere(ends: F64, parent: I64, way: I64, position: I64, fresh: U8) -> bool:
+def _reverse_somewhere(ends: F64, around: Around, way: I64, position: I64, fresh: U8) -> bool:
     """Turn parts of the way round wherever that makes it shorter (Croes 1958); tell whether it did."""
     n, changed = way.shape[0], False
     for low in range(n):
@@ -75,7 +73,7 @@ def _reverse_somewhere(ends: F64, parent: I64, way: I64, position: I64, fresh: U
         into = _apart(ends, before, way[low])
         for high in range(low, n):
             # from here on no part may be turned: a contour would come before what lies in it
-            if high > low and _has_ancestor_within(parent, position, way[low] >> 1, low, high):
+            if high > low and _has_outer_within(around, position, way[low] >> 1, low, high):
                 break
             new_in = _apart(ends, before, way[high] ^ 1)
             if new_in >= into and high + 1 >= n:
@@ -87,8 +85,7 @@ def _reverse_somewhere(ends: F64, parent: I64, way: I64, position: I64, fresh: U
                 continue
             allowed = 1
             for k in range(low, high):
-                around = parent[way[k] >> 1]
-                if around >= 0 and low <= position[around] <= high:
+                if _has_outer_within(around, position, way[k] >> 1, low, high):
                     allowed = 0
                     break
             if allowed:
@@ -116,19 +113,19 @@ def _best_gap(ends: F64, way: I64, low: int, high: int, saved: float) -> tuple[i
     return where, turned
 
 
-def _may_move(parent: I64, way: I64, position: I64, low: int, high: int, where: int, turned: bool) -> bool:
+def _may_move(around: Around, way: I64, position: I64, low: int, high: int, where: int, turned: bool) -> bool:
     """Whether a run may lie after a position: no contour then comes before what lies in it."""
     if where > high:
         for k in range(low, high + 1):
-            if _ends_before(parent, position, way[k] >> 1, low, high, where):
+            if _ends_before(around, position, way[k] >> 1, low, high, where):
                 return False
     else:
         for k in range(where + 1, low):
-            if _has_ancestor_within(parent, position, way[k] >> 1, low, high):
+            if _has_outer_within(around, position, way[k] >> 1, low, high):
                 return False
     if turned:
         for k in range(low, high):
-            if _has_ancestor_within(parent, position, way[k] >> 1, low, high):
+            if _has_outer_within(around, position, way[k] >> 1, low, high):
                 return False
     return True
 
@@ -148,7 +145,7 @@ def _move(way: I64, position: I64, low: int, high: int, where: int, turned: bool
             _turn(way, position, where + 1, where + length)
 
 
-def _move_somewhere(ends: F64, parent: I64, way: I64, position: I64, fresh: U8) -> bool:
+def _move_somewhere(ends: F64, around: Around, way: I64, position: I64, fresh: U8) -> bool:
     """Move runs of contours to where the way becomes shorter, turned round or not (Or 1976); tell whether it did."""
     n, changed = way.shape[0], False
     for length in range(1, min(LONGEST_RUN, n - 1) + 1):
@@ -165,7 +162,7 @@ def _move_somewhere(ends: F64, parent: I64, way: I64, position: I64, fresh: U8) 
             if saved <= LEAST_GAIN:
                 continue
             where, turned = _best_gap(ends, way, low, high, saved)
-            if where > -2 and _may_move(parent, way, position, low, high, where, turned):
+            if where > -2 and _may_move(around, way, position, low, high, where, turned):
                 _move(way, position, low, high, where, turned)
                 changed = True
                 if where > high:
@@ -177,18 +174,21 @@ def _move_somewhere(ends: F64, parent: I64, way: I64, position: I64, fresh: U8) 
     return changed
 
 
-def shorten(ends: F64, parent: I64, way: I64, position: I64, rounds: int) -> None:
+def shorten(ends: F64, inner_first: I64, outer: I64, way: I64, position: I64, rounds: int) -> None:
     """Shorten a way in place until nothing helps any more, or for so many rounds; `position` follows it.
 
-    After the first round only links beside those that were changed are looked at again (Bentley 1992, "Fast algorithms
-    for geometric traveling salesman problems").
+    The contours around contour k are `outer[inner_first[k]]` up to `outer[inner_first[k + 1]]`. After the first round
+    only links beside those that were changed are looked at again (Bentley 1992, "Fast algorithms for geometric
+    traveling salesman problems").
     """
+    around = cython.declare(Around)
+    around.starts, around.outer = cython.address(inner_first[0]), cython.address(outer[0])
     fresh = cython.declare(cython.uchar[::1], np.full(way.shape[0], 2, dtype=np.uint8))
     with cython.nogil:
         for _ in range(rounds):
             for k in range(fresh.shape[0]):
                 fresh[k] = fresh[k] >> 1
-            turned = _reverse_somewhere(ends, parent, way, position, fresh)
-            moved = _move_somewhere(ends, parent, way, position, fresh)
+            turned = _reverse_somewhere(ends, around, way, position, fresh)
+            moved = _move_somewhere(ends, around, way, position, fresh)
             if not turned and not moved:
                 break

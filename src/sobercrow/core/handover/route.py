@@ -12,7 +12,7 @@ from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.geometry.bezier import chorded
 from sobercrow.core.geometry.combine import Progress
 from sobercrow.core.geometry.contour import AnchorKind, Contour
-from sobercrow.core.geometry.polygon import enclosing
+from sobercrow.core.geometry.polygon import nesting
 from sobercrow.core.handover._route_kernels import shorten
 from sobercrow.core.handover.inks import inks_of
 from sobercrow.core.settings import px_to_mm
@@ -104,11 +104,11 @@ def route(artwork: Artwork, flat_mm: float, is_sorted: bool = True, progress: Pr
         lines = list(every.values())
         if not lines:
             continue
-        parents = parents_of(lines)
-        inner = nested_first(lines, parents)
+        nests = Nests.of(lines)
+        inner = nests.first(lines)
         unsorted += travel_of(inner, there)
         there = _end(inner[-1])
-        made = shortest(lines, parents, here) if is_sorted else inner
+        made = shortest(lines, nests, here) if is_sorted else inner
         travel += travel_of(made, here)
         here = _end(made[-1])
         passes.append(Pass(ink.name, ink.colour, tuple(made)))
@@ -133,34 +133,48 @@ def travel_of(lines: Sequence[Line], start: F64) -> float:
     return float(np.hypot(*(starts - ends).T).sum())
 
 
-def parents_of(lines: Sequence[Line]) -> I64:
-    """Return for each line the smallest closed one it lies in, −1 for none."""
-    return enclosing([line.points if line.closed else np.vstack([line.points, line.points[::-1]]) for line in lines])
+@dataclass(frozen=True, slots=True, eq=False)
+class Nests:
+    """What lies in what: the lines around line k are `outer[starts[k]]` up to `outer[starts[k + 1]]`."""
+
+    starts: I64
+    outer: I64
+
+    @classmethod
+    def of(cls, lines: Sequence[Line]) -> Nests:
+        """Find it among lines."""
+        inner, outer = nesting([line.points for line in lines])
+        closed = np.array([line.closed for line in lines])[outer]
+        inner, outer = inner[closed], outer[closed]
+        order = np.argsort(inner, kind="stable")
+        starts = np.searchsorted(inner[order], np.arange(len(lines) + 1))
+        return cls(starts.astype(np.int64), np.append(outer[order], 0))
+
+    def around(self, line: int) -> list[int]:
+        """Return the lines around one."""
+        found: list[int] = self.outer[self.starts[line] : self.starts[line + 1]].tolist()
+        return found
+
+    def first(self, lines: Sequence[Line]) -> list[Line]:
+        """Return lines in their order, but what lies in others before those."""
+        inside: list[list[int]] = [[] for _ in lines]
+        for k in range(len(lines)):
+            for outer in self.around(k):
+                inside[outer].append(k)
+        made: dict[int, Line] = {}
+        for k in range(len(lines)):
+            for inner in sorted(inside[k], key=lambda one: -len(self.around(one))):
+                made.setdefault(inner, lines[inner])
+            made.setdefault(k, lines[k])
+        return list(made.values())
 
 
-def nested_first(lines: Sequence[Line], parents: I64) -> list[Line]:
-    """Return lines in their order, but inner ones before those around them."""
-    made: list[Line] = []
-    children: dict[int, list[int]] = {}
-    for k, parent in enumerate(parents.tolist()):
-        children.setdefault(parent, []).append(k)
-    stack = [(k, False) for k in reversed(children.get(-1, []))]
-    while stack:
-        k, opened = stack.pop()
-        if opened:
-            made.append(lines[k])
-        else:
-            stack.append((k, True))
-            stack += [(child, False) for child in reversed(children.get(k, []))]
-    return made
-
-
-def shortest(lines: Sequence[Line], parents: I64, start: F64) -> list[Line]:
+def shortest(lines: Sequence[Line], nests: Nests, start: F64) -> list[Line]:
     """Return lines in an order with a short way between them, begun and turned to suit it."""
     made = [line.begun_at(int(line.corners[0])) if line.closed and len(line.corners) else line for line in lines]
-    way = _nearest_first(made, parents, start)
+    way = _nearest_first(made, nests, start)
     for turn in range(ROUNDS_OF_STARTS):
-        way = _shortened(made, parents, way, start)
+        way = _shortened(made, nests, way, start)
         if turn < ROUNDS_OF_STARTS - 1:
             made = _begun_near(made, way, start)
     return [made[stop >> 1].turned() if stop & 1 and not made[stop >> 1].closed else made[stop >> 1] for stop in way]
@@ -170,10 +184,10 @@ def _ends_of(lines: Sequence[Line], start: F64) -> F64:
     return np.array([end for line in lines for end in (line.points[0], _end(line))] + [start])
 
 
-def _nearest_first(lines: Sequence[Line], parents: I64, start: F64) -> list[int]:
+def _nearest_first(lines: Sequence[Line], nests: Nests, start: F64) -> list[int]:
     """The nearest of all that may come next, step by step."""
     ends = _ends_of(lines, start)[:-1]
-    waiting = np.bincount(parents[parents >= 0], minlength=len(lines))
+    waiting = np.bincount(nests.outer[:-1], minlength=len(lines))
     free = np.repeat(waiting == 0, 2)
     here, way = start, []
     for _ in lines:
@@ -182,19 +196,18 @@ def _nearest_first(lines: Sequence[Line], parents: I64, start: F64) -> list[int]
         way.append(stop)
         here = ends[stop ^ 1]
         free[[stop, stop ^ 1]] = False
-        parent = int(parents[stop >> 1])
-        if parent >= 0:
-            waiting[parent] -= 1
-            if waiting[parent] == 0:
-                free[[2 * parent, 2 * parent + 1]] = True
+        for outer in nests.around(stop >> 1):
+            waiting[outer] -= 1
+            if waiting[outer] == 0:
+                free[[2 * outer, 2 * outer + 1]] = True
     return way
 
 
-def _shortened(lines: Sequence[Line], parents: I64, way: list[int], start: F64) -> list[int]:
+def _shortened(lines: Sequence[Line], nests: Nests, way: list[int], start: F64) -> list[int]:
     stops = np.array(way, dtype=np.int64)
     position = np.empty(len(lines), dtype=np.int64)
     position[stops >> 1] = np.arange(len(stops))
-    shorten(np.ascontiguousarray(_ends_of(lines, start)), parents, stops, position, ROUNDS)
+    shorten(np.ascontiguousarray(_ends_of(lines, start)), nests.starts, nests.outer, stops, position, ROUNDS)
     made: list[int] = stops.tolist()
     return made
 
