@@ -12,6 +12,7 @@ from unittest import mock
 
 import cv2
 import numpy as np
+import pypdfium2
 import pytest
 import resvg_py
 from lxml import etree
@@ -19,8 +20,15 @@ from PIL import Image
 
 from drawings import lettering
 from sobercrow import __version__, cli
+from sobercrow.core.artwork.edits import delete_shapes
+from sobercrow.core.formats.hand_over import HandOver
+from sobercrow.core.formats.project import Project, read_project, write_project
 from sobercrow.core.formats.recipes import RecipeBook, write_recipe
+from sobercrow.core.handover.page import Page, Sheet, TrueSize
 from sobercrow.core.inks.colour import lab_of, pairwise_ciede2000, rgb_of_hex
+from sobercrow.core.job import Job
+from sobercrow.core.picture.decode import decode_picture
+from sobercrow.core.settings import Settings
 from sobercrow.core.settings.recipes import CUT_OUT, PEN_LETTERING
 
 
@@ -33,7 +41,8 @@ class Done:
 
 def run(*arguments: object) -> Done:
     """Run the command line in this process."""
-    told, said, code = io.StringIO(), io.StringIO(), 0
+    told, code = io.StringIO(), 0
+    said = io.TextIOWrapper(io.BytesIO(), "utf-8", write_through=True)
     with (
         mock.patch.object(sys, "argv", ["sober-crow", *map(str, arguments)]),
         contextlib.redirect_stderr(told),
@@ -43,7 +52,7 @@ def run(*arguments: object) -> Done:
             cli.main()
         except SystemExit as end:
             code = int(end.code or 0)
-    return Done(code, told.getvalue(), said.getvalue())
+    return Done(code, told.getvalue(), said.buffer.getvalue().decode())
 
 
 def test_the_command_runs_by_its_module(scan: Path, tmp_path: Path) -> None:
@@ -219,9 +228,9 @@ def test_a_page_of_a_pdf_is_traced_at_its_true_size(tmp_path: Path) -> None:
         sheet.showPage()
     sheet.save()
     out, report = tmp_path / "out.svg", tmp_path / "r.json"
-    assert run("trace", path, "-o", out, "--page", 2, "--dpi", 200, "--report", report).returncode == 0
+    assert run("trace", path, "-o", out, "--pdf-page", 2, "--dpi", 200, "--report", report).returncode == 0
     assert etree.parse(out).getroot().get("width") == "101.6mm"
-    failed = run("trace", path, "-o", tmp_path / "no.svg", "--page", 7)
+    failed = run("trace", path, "-o", tmp_path / "no.svg", "--pdf-page", 7)
     assert failed.returncode == 2
     assert "there is no page 7" in failed.stderr
 
@@ -320,7 +329,7 @@ def test_several_pictures_go_into_a_folder_with_a_table_and_the_rest_is_told(
     twin = tmp_path / "copy" / "scan.jpg"
     Image.open(scan).save(twin)
     assert "are called “scan”" in run("trace", scan, twin, "-o", folder).stderr
-    assert "is a file" in run("trace", scan, flag, "-o", report).stderr
+    assert "is a file" in run("trace", scan, flag, "-o", tmp_path / "all.svg").stderr
 
 
 def test_the_report_has_figures_for_each_ink_and_the_true_shapes(flag: Path, tmp_path: Path) -> None:
@@ -372,3 +381,77 @@ def test_artwork_is_finished_as_asked(flag: Path, tmp_path: Path, options: list[
             assert np.abs(part - other).mean() < 8.0
     refused = run("trace", flag, "-o", tmp_path / "no.svg", "--backing", "5000")
     assert "from 0 to 100 mm" in refused.stderr
+
+
+def test_one_picture_is_handed_over_in_several_formats_at_its_size(flag: Path, tmp_path: Path) -> None:
+    outputs = [
+        argument for suffix in ("svg", "pdf", "dxf", "png", "plt") for argument in ("-o", tmp_path / f"a.{suffix}")
+    ]
+    size = ("--width", 2, "--unit", "in", "--page", "artwork", "--pixels", 400, "--background", "#F2D096")
+    done = run("trace", flag, *outputs, *size)
+    assert done.returncode == 0, done.stderr
+    assert [line.split()[0] for line in done.stdout.splitlines()] == [
+        "file",
+        *(f"a.{s}" for s in ("svg", "pdf", "dxf", "png", "plt")),
+    ]
+    assert etree.parse(tmp_path / "a.svg").getroot().get("width") == "50.8mm"
+    assert pypdfium2.PdfDocument(tmp_path / "a.pdf").get_page_size(0)[0] == pytest.approx(144.0)
+    image = Image.open(tmp_path / "a.png")
+    assert (max(image.size), image.mode) == (400, "RGB")
+    piped = run("trace", flag, "-o", "-", *size)
+    assert piped.stdout.encode() == (tmp_path / "a.svg").read_bytes()
+
+
+def test_a_check_prints_a_table_and_its_code_and_sets_and_plates_fill_a_folder(flag: Path, tmp_path: Path) -> None:
+    found = run("trace", flag, "--check", "plates", "--page", "10x10")
+    assert (found.returncode, found.stderr) == (3, "")
+    assert "shapes outside the page" in found.stdout
+    made = run("trace", flag, "-o", tmp_path / "for-web", "--set", "for the web", "--width", 40)
+    assert made.returncode == 0, made.stderr
+    assert sorted(p.name for p in (tmp_path / "for-web").iterdir()) == [
+        "flag-large.webp",
+        "flag-small.png",
+        "flag-web.svg",
+    ]
+    again = run("trace", flag, "-o", tmp_path / "for-web", "--set", "for the web")
+    assert "already there" in again.stderr
+    plates = run("trace", flag, "-o", tmp_path / "ink.svg", "--plates")
+    assert plates.returncode == 0, plates.stderr
+    assert len(list(tmp_path.glob("ink-*.svg"))) >= 2
+
+
+@pytest.mark.parametrize(
+    ("options", "words"),
+    [
+        (("-o", "a.svg", "--page", "A77"), "There is no page"),
+        (("-o", "a.svg", "--unit", "ell"), "There is no unit"),
+        (("-o", "a.xyz"), "names no format"),
+        (("-o", "a.svg", "--set", "for the web"), "goes into a folder"),
+        (("-o", "folder", "--set", "nothing"), "There is no hand-over set"),
+        (("--check", "pottery"), "There is no purpose"),
+        (("-o", "a.png", "--background", "sky"), "must be none or a colour"),
+        (("-o", "a.dxf", "--tolerance-mm", "0"), "Tolerance must lie"),
+        (("-o", "-", "-o", "a.svg"), "takes one file"),
+    ],
+)
+def test_what_cannot_be_handed_over_is_told_before_anything_is_traced(flag: Path, options: tuple, words: str) -> None:
+    done = run("trace", flag, *options)
+    assert (done.returncode, done.stdout, done.stderr.count("\n")) == (2, "", 1)
+    assert words in done.stderr
+
+
+def test_projects_are_handed_over_with_all_that_was_done_by_hand(scan: Path, tmp_path: Path) -> None:
+    picture = decode_picture(scan.read_bytes(), scan.name)
+    artwork = Job(picture).run(Settings()).artwork
+    refined = delete_shapes(artwork, range(1, len(artwork.shapes))).artwork
+    sheet = Sheet(TrueSize(width_mm=30.0), Page("artwork", margin_mm=2.0))
+    for name, kept in (("refined", refined), ("traced", None)):
+        project = Project(scan.read_bytes(), scan.name, Settings(), kept, hand_over=HandOver(sheet))
+        write_project(project, artwork, tmp_path / f"{name}.sobercrow")
+    assert read_project(tmp_path / "refined.sobercrow").hand_over == HandOver(sheet)
+    done = run("export", tmp_path / "refined.sobercrow", tmp_path / "traced.sobercrow", "-o", tmp_path / "out")
+    assert done.returncode == 0, done.stderr
+    roots = [etree.parse(tmp_path / "out" / f"{name}.svg").getroot() for name in ("refined", "traced")]
+    counts = [len(list(root.iter("{*}path", "{*}circle", "{*}rect", "{*}ellipse", "{*}line"))) for root in roots]
+    assert counts == [1, len(artwork.shapes)]
+    assert [root.get("width") for root in roots] == ["34mm", "34mm"]

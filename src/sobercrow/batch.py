@@ -1,4 +1,4 @@
-"""Tracing pictures without a window: what `sober-crow trace` does."""
+"""Pictures traced and projects handed over without a window: what `sober-crow trace` and `export` do."""
 
 from __future__ import annotations
 
@@ -13,14 +13,19 @@ import click
 
 from sobercrow.core.artwork.combining import Backing
 from sobercrow.core.artwork.finishing import Finish, Half, finish
+from sobercrow.core.artwork.handwork import with_handwork
+from sobercrow.core.artwork.model import Artwork
+from sobercrow.core.artwork.pouring import poured_anew
 from sobercrow.core.cleanup.check import Fault, mend, what_was_done
 from sobercrow.core.errors import ExportError, SettingError, SoberCrowError
 from sobercrow.core.formats.files import write_whole
+from sobercrow.core.formats.hand_over import PLAIN
 from sobercrow.core.formats.palette import read_palette
+from sobercrow.core.formats.project import Project, read_project
 from sobercrow.core.formats.recipes import SUFFIX, RecipeBook, read_recipe, user_folder
-from sobercrow.core.formats.svg import write_svg
 from sobercrow.core.geometry.forms import kind_of
 from sobercrow.core.inks.separation import OneInk
+from sobercrow.core.inspect.hand_over import Finding
 from sobercrow.core.job import Job, Results
 from sobercrow.core.picture.decode import decode_picture, read_bytes
 from sobercrow.core.picture.pdf import is_pdf, render_page
@@ -41,60 +46,109 @@ from sobercrow.core.settings import (
     checked_colour,
     meaning_of,
 )
+from sobercrow.hand_over import Order, Written, hand_over, is_folder, order_of, table, tell
 from sobercrow.trace_options import INK_OPTIONS, TRACING_OPTIONS
 
 Number = TypeVar("Number", int, float)
 
 
 def trace_all(
-    pictures: tuple[Path, ...], output: Path, report: Path | None, force: bool, options: dict[str, Any]
+    pictures: tuple[Path, ...], outputs: tuple[Path, ...], report: Path | None, options: dict[str, Any]
 ) -> None:
-    """Trace one picture to a file, or several into a folder, as the options of the command line say.
+    """Trace one picture to files, or several into folders, as the options of the command line say.
 
     Raises
     ------
     SoberCrowError
         With one sentence about what could not be read, set or written.
     """
-    settings = _settings_of(options)
-    if len(pictures) == 1 and not output.is_dir():
-        results = _traced(pictures[0], output, settings, options, force)
+    settings, order = _settings_of(options), order_of(outputs, options)
+    finish_of = _finish_of(options)
+    if len(pictures) == 1:
+        results = _traced(pictures[0], settings, options, order)
+        artwork = finish(results.artwork, finish_of, results.borders.lines)
+        written, found = hand_over(artwork, pictures[0].stem, PLAIN, order)
         if report is not None:
             _write_report(report, figures_report(results))
+        tell(written, {pictures[0].name: found}, order.purpose)
         return
-    _trace_many(pictures, output, settings, options, report, force)
+    done: dict[str, dict[str, Any]] = {}
+
+    def work(picture: Path) -> tuple[list[Written], list[Finding]]:
+        results = _traced(picture, settings, options, order)
+        made = hand_over(finish(results.artwork, finish_of, results.borders.lines), picture.stem, PLAIN, order)
+        done[picture.name] = figures_report(results)
+        return made
+
+    def between() -> None:
+        click.echo(_table(done))
+        if report is not None:
+            _write_report(report, done)
+
+    _each(pictures, order, "Tracing", "pictures could not be traced", work, between)
 
 
-def _trace_many(
-    pictures: tuple[Path, ...],
-    folder: Path,
-    settings: Settings,
-    options: dict[str, Any],
-    report: Path | None,
-    force: bool,
+def export_all(projects: tuple[Path, ...], outputs: tuple[Path, ...], options: dict[str, Any]) -> None:
+    """Hand over the artwork of one project or several, as the options of the command line say.
+
+    Raises
+    ------
+    SoberCrowError
+        With one sentence about what could not be read or written.
+    """
+    order = order_of(outputs, options)
+
+    def work(path: Path) -> tuple[list[Written], list[Finding]]:
+        project = read_project(path)
+        return hand_over(artwork_of_project(project), path.stem, project.hand_over, order)
+
+    if len(projects) == 1:
+        written, found = work(projects[0])
+        tell(written, {projects[0].name: found}, order.purpose)
+        return
+    _each(projects, order, "Handing over", "projects could not be handed over", work, lambda: None)
+
+
+def artwork_of_project(project: Project) -> Artwork:
+    """Return the artwork of a project as the window shows it: refined by hand, or traced with handwork laid in."""
+    if project.refined is not None:
+        return project.refined
+    name = project.source_name
+    picture = render_page(project.source, name) if is_pdf(project.source) else decode_picture(project.source, name)
+    results = Job(picture).run(project.settings)
+    return poured_anew(with_handwork(results.artwork, project.handwork))
+
+
+def _each(
+    files: tuple[Path, ...],
+    order: Order,
+    title: str,
+    done_to: str,
+    work: Callable[[Path], tuple[list[Written], list[Finding]]],
+    between: Callable[[], None],
 ) -> None:
-    """Trace pictures into a folder, with a progress bar and a table of figures."""
-    names = [picture.stem for picture in pictures]
+    """Do several files with a progress bar; those that fail are told at the end."""
+    names = [path.stem for path in files]
     twice = next((name for name in names if names.count(name) > 1), None)
     if twice is not None:
-        raise ExportError(f"Two of the pictures are called “{twice}”; trace them into different folders.")
-    if folder.exists() and not folder.is_dir():
-        raise ExportError(f"“{folder.name}” is a file; name a folder for several pictures.")
-    folder.mkdir(parents=True, exist_ok=True)
-    done: dict[str, dict[str, Any]] = {}
+        raise ExportError(f"Two of the files are called “{twice}”; write them into different folders.")
+    single = next((output for output in order.outputs if not is_folder(output) or output.is_file()), None)
+    if single is not None:
+        raise ExportError(f"“{single.name}” is a file; name a folder for several.")
+    written: list[Written] = []
+    found: dict[str, list[Finding]] = {}
     failed: list[str] = []
-    with click.progressbar(pictures, label="Tracing", file=sys.stderr) as bar:
-        for picture in bar:
+    with click.progressbar(files, label=title, file=sys.stderr) as bar:
+        for path in bar:
             try:
-                results = _traced(picture, folder / f"{picture.stem}.svg", settings, options, force)
-                done[picture.name] = figures_report(results)
+                made, found[path.name] = work(path)
+                written += made
             except SoberCrowError as fault:
-                failed.append(f"{picture.name}: {fault}")
-    click.echo(_table(done))
-    if report is not None:
-        _write_report(report, done)
+                failed.append(f"{path.name}: {fault}")
+    between()
     if failed:
-        raise ExportError(f"{len(failed)} of {len(pictures)} pictures could not be traced. " + " ".join(failed))
+        raise ExportError(f"{len(failed)} of {len(files)} {done_to}. " + " ".join(failed))
+    tell(written, found, order.purpose)
 
 
 def _table(done: dict[str, dict[str, Any]]) -> str:
@@ -104,30 +158,31 @@ def _table(done: dict[str, dict[str, Any]]) -> str:
         seconds = sum(figures["seconds"].values())
         away = f"{figures['deviation_mean_px']:.2f}", f"{figures['deviation_max_px']:.2f}"
         rows.append((name, str(figures["shapes"]), str(figures["anchors"]), *away, f"{seconds:.2f}"))
-    widths = [max(len(row[k]) for row in rows) for k in range(len(rows[0]))]
-    return "\n".join(
-        "  ".join([row[0].ljust(widths[0]), *(cell.rjust(w) for cell, w in zip(row[1:], widths[1:], strict=True))])
-        for row in rows
-    )
+    return table(rows)
 
 
 def _write_report(path: Path, figures: dict[str, Any]) -> None:
     write_whole(path, json.dumps(figures, indent=2).encode() + b"\n", ExportError)
 
 
-def _traced(picture: Path, output: Path, settings: Settings, options: dict[str, Any], force: bool) -> Results:
-    """Trace one picture to a file."""
-    if output.exists() and not force:
-        raise ExportError(f"“{output.name}” is already there; choose another name or add --force to replace it.")
-    job = Job(_source(picture, options["page"], options["dpi"] or ASSUMED_DPI))
+def _traced(picture: Path, settings: Settings, options: dict[str, Any], order: Order) -> Results:
+    """Trace one picture, unless a file it would be written to is there already."""
+    for output in order.outputs:
+        if (
+            not is_folder(output)
+            and output.exists()
+            and not order.force
+            and order.set is None
+            and not options["plates"]
+        ):
+            raise ExportError(f"“{output.name}” is already there; choose another name or add --force to replace it.")
+    job = Job(_source(picture, options["pdf_page"], options["dpi"] or ASSUMED_DPI))
     asked = {
         Fault.SLANT: options["slant"] == "auto",
         Fault.TURN: _angle(options["straighten"]) is None,
         Fault.SIZE: _times(options["enlarge"]) is None,
     }
-    results = job.run(mended(job, settings, [fault for fault, wanted in asked.items() if wanted]))
-    write_svg(finish(results.artwork, _finish_of(options), results.borders.lines), output)
-    return results
+    return job.run(mended(job, settings, [fault for fault, wanted in asked.items() if wanted]))
 
 
 def _finish_of(options: dict[str, Any]) -> Finish:

@@ -1,4 +1,5 @@
-"""The command line: `sober-crow [FILE]` opens the window, `sober-crow trace` traces without one.
+"""The command line: `sober-crow [FILE]` opens the window, `sober-crow trace` traces without one,
+`sober-crow export` hands over saved projects.
 
 Nothing is imported before it is needed: help, version and mistakes are answered at once.
 """
@@ -17,6 +18,7 @@ from sobercrow.core.errors import SoberCrowError
 USAGE_EXIT = 2
 HELP = """sober-crow [FILE]            open the window, on a picture or a project
 sober-crow trace --help      trace pictures without a window
+sober-crow export --help     hand over saved projects without a window
 sober-crow --version         tell which version this is"""
 
 
@@ -24,8 +26,8 @@ def main() -> None:
     """Run the command line; errors are one sentence on stderr and exit code 2."""
     arguments = sys.argv[1:]
     first = arguments[0] if arguments else ""
-    if first == "trace":
-        _trace(arguments[1:])
+    if first in ("trace", "export"):
+        _command(first, arguments[1:])
     elif first in ("--help", "-h"):
         print(HELP)
     elif first == "--version":
@@ -36,11 +38,13 @@ def main() -> None:
         _open_window(arguments)
 
 
-def _trace(arguments: list[str]) -> None:
+def _command(name: str, arguments: list[str]) -> None:
+    from sobercrow.hand_over_options import export
     from sobercrow.trace_options import trace
 
+    command = trace if name == "trace" else export
     try:
-        trace.main(arguments, prog_name="sober-crow trace", standalone_mode=False)
+        command.main(arguments, prog_name=f"sober-crow {name}", standalone_mode=False)
     except SoberCrowError as fault:
         _fail(str(fault))
     except click.ClickException as fault:

@@ -9,6 +9,7 @@ from typing import Any
 import click
 
 from sobercrow.core.settings import BringIn, CleanUp, Inks, Meet, TraceKind, Tracing, meaning_of
+from sobercrow.hand_over_options import hand_over_options, need_something
 
 
 def _help(owner: type, name: str) -> str:
@@ -45,13 +46,6 @@ def _tracing_options(command: Callable[..., None]) -> Callable[..., None]:
 
 @click.command()
 @click.argument("pictures", type=click.Path(path_type=Path), nargs=-1, required=True)
-@click.option(
-    "-o",
-    "--output",
-    type=click.Path(path_type=Path),
-    required=True,
-    help="The SVG file to write; a folder for several.",
-)
 @click.option("--recipe", help="Start from a recipe: its name, or a file. Other options given go before it.")
 @click.option("--threshold", default="auto", help=_help(Inks, "threshold") + " Or auto.")
 @click.option("--inks", default="auto", show_default=True, help="How many colours, the paper among them; or auto.")
@@ -76,7 +70,7 @@ def _tracing_options(command: Callable[..., None]) -> Callable[..., None]:
 @click.option("--follow-pen", is_flag=True, help="Centre lines swell and taper as the pen did, as filled shapes.")
 @click.option("--free", is_flag=True, help="Draw circles, ellipses, rectangles and bars by free curves too.")
 @click.option("--dpi", type=float, help=_help(BringIn, "dpi") + " A page of a PDF is drawn at it.")
-@click.option("--page", type=int, default=1, show_default=True, help="Which page of a PDF.")
+@click.option("--pdf-page", type=int, default=1, show_default=True, help="Which page of a PDF to trace.")
 @click.option(
     "--light",
     type=click.Choice(["auto", "off"]),
@@ -110,13 +104,14 @@ def _tracing_options(command: Callable[..., None]) -> Callable[..., None]:
 @click.option("--solid", is_flag=True, help="Make everything one silhouette without holes.")
 @click.option("--backing", type=float, help="Lay a backing beneath everything, grown by so many mm.")
 @click.option("--report", type=click.Path(path_type=Path), help="Write the figures of the result to this JSON file.")
-@click.option("--force", is_flag=True, help="Replace SVG files that are already there.")
-def trace(pictures: tuple[Path, ...], output: Path, report: Path | None, force: bool, **options: Any) -> None:
-    """Trace PICTURES (PNG, JPEG, GIF, TIFF, BMP, WebP, or a page of a PDF) to SVG of true size.
+@hand_over_options
+def trace(pictures: tuple[Path, ...], outputs: tuple[Path, ...], report: Path | None, **options: Any) -> None:
+    """Trace PICTURES (PNG, JPEG, GIF, TIFF, BMP, WebP, or a page of a PDF) to artwork of true size.
 
-    One picture becomes the file named by -o. Several become files of their names in the folder named by it, and a table
-    of their figures is printed; those that fail are told at the end, and the others are written all the same.
+    One picture becomes the files named by -o. Several become files of their names in the folders named by it, and a
+    table of their figures is printed; those that fail are told at the end, and the others are written all the same.
     """
+    need_something(outputs, options)
     from sobercrow.batch import trace_all  # brings the numbers' libraries, which options and errors do not need
 
-    trace_all(pictures, output, report, force, options)
+    trace_all(pictures, outputs, report, options)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import errno
 import io
+import json
 import os
 from pathlib import Path
 
@@ -82,7 +83,9 @@ def test_sets_that_are_none_are_refused_in_a_sentence(tmp_path: Path) -> None:
     for text in (
         "{}",
         "[1]",
-        '{"format": "sobercrow-set", "version": 1, "name": "x", "pattern": "{name}", "client_page": false, "parts": [{}]}',
+        json.dumps(
+            {"format": "sobercrow-set", "version": 1, "name": "x", "pattern": "x", "client_page": 0, "parts": [{}]}
+        ),
     ):
         (tmp_path / "bad.sobercrow-set").write_text(text)
         with pytest.raises(ExportError, match="no hand-over set"):

@@ -9,8 +9,8 @@ import pytest
 
 from planted import CELL_MM, PLANTS, box, disc, planted, px
 from sobercrow.core.artwork.model import Artwork, Layer
+from sobercrow.core.handover.purpose import CheckSettings, Purpose
 from sobercrow.core.inspect.hand_over import KINDS, check
-from sobercrow.core.inspect.looked import CheckSettings, Purpose
 
 FOLLOW = {("doubled", "hidden"), ("stragglers", "narrow")}
 """What is doubled lies hidden, too, and a straggler is narrow."""

@@ -1,6 +1,6 @@
 """The project file: one ZIP with everything needed to go on working.
 
-project.json    format, version, the settings of all steps, guides, what is said of the source
+project.json    format, version, the settings of all steps, guides, how it is handed over, what is said of the source
 source/NAME     the picture as it was brought in, byte for byte
 refined.json    the artwork with its anchor kinds, if it was refined by hand
 handwork.json   shapes refined by hand before the present trace, if any
@@ -22,8 +22,9 @@ from sobercrow.core.artwork.handwork import Handwork
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.artwork.proofs import Proof
 from sobercrow.core.artwork.snapping import Guide, Lies
-from sobercrow.core.errors import PictureError, ProjectError, SettingError
+from sobercrow.core.errors import ExportError, PictureError, ProjectError, SettingError
 from sobercrow.core.formats.files import write_whole
+from sobercrow.core.formats.hand_over import PLAIN, HandOver, hand_over_of, plain_hand_over
 from sobercrow.core.formats.plain import artwork_of, handwork_from, plain_artwork, plain_handwork, plain_proof, proof_of
 from sobercrow.core.formats.svg import svg_bytes
 from sobercrow.core.picture.decode import read_bytes
@@ -31,7 +32,7 @@ from sobercrow.core.settings import InkKind, Settings
 
 SUFFIX = ".sobercrow"
 FORMAT = "sobercrow-project"
-VERSION = 6
+VERSION = 7
 MOST_BYTES = 1 << 30
 """No part of a project is unpacked beyond this: a small ZIP can claim any size."""
 
@@ -51,6 +52,7 @@ class Project:
     handwork: Handwork | None = None
     proofs: tuple[Proof, ...] = ()
     guides: tuple[Guide, ...] = ()
+    hand_over: HandOver = PLAIN
 
 
 def write_project(project: Project, artwork: Artwork | None, path: Path) -> None:
@@ -62,6 +64,7 @@ def write_project(project: Project, artwork: Artwork | None, path: Path) -> None
         "source": project.source_name,
         "settings": asdict(project.settings),
         "guides": [asdict(guide) for guide in project.guides],
+        "hand_over": plain_hand_over(project.hand_over),
     }
     with zipfile.ZipFile(memory, "w", zipfile.ZIP_DEFLATED) as archive:
         archive.writestr("project.json", json.dumps(head, indent=1))
@@ -110,7 +113,9 @@ def read_project(path: Path) -> Project:
                 proofs = tuple(map(proof_of, json.loads(_part(archive, "proofs.json"))))
             plain = _migrated(head["settings"], int(head["version"]))
             guides = tuple(Guide(Lies(one["lies"]), float(one["at"])) for one in head.get("guides", ()))
-            return Project(source, str(head["source"]), Settings.from_plain(plain), refined, handwork, proofs, guides)
+            hand_over = hand_over_of(head["hand_over"]) if "hand_over" in head else PLAIN  # until version 7
+            settings = Settings.from_plain(plain)
+            return Project(source, str(head["source"]), settings, refined, handwork, proofs, guides, hand_over)
     except (
         zipfile.BadZipFile,
         zlib.error,
@@ -119,6 +124,7 @@ def read_project(path: Path) -> Project:
         TypeError,
         AttributeError,
         SettingError,
+        ExportError,
         EOFError,
         RuntimeError,
     ) as fault:

@@ -110,7 +110,7 @@ class _Writer:
 
     def __init__(self, artwork: Artwork, settings: SvgSettings) -> None:
         self._decimals = decimals_of(artwork.dpi)
-        width_mm, height_mm = (number(px_to_mm(v, artwork.dpi), 4) for v in (artwork.width_px, artwork.height_px))
+        width_mm, height_mm = (number(px_to_mm(v, artwork.dpi)) for v in (artwork.width_px, artwork.height_px))
         self.root = etree.Element(
             f"{{{_NAMESPACE}}}svg",
             nsmap={None: _NAMESPACE},

@@ -16,7 +16,8 @@ from sobercrow.core.geometry._crossing_kernels import first_crossing
 from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.handover.inks import is_shaded
 from sobercrow.core.handover.page import outside
-from sobercrow.core.inspect.looked import DOUBLED_MM, Looked, Purpose, Spot
+from sobercrow.core.handover.purpose import Purpose
+from sobercrow.core.inspect.looked import DOUBLED_MM, Looked, Spot
 from sobercrow.core.settings import px_to_mm
 
 LEAST_RUN_MM = 1.0

@@ -6,8 +6,9 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 
 from sobercrow.core.artwork.model import Artwork
+from sobercrow.core.handover.purpose import CheckSettings, Purpose
 from sobercrow.core.inspect import faults
-from sobercrow.core.inspect.looked import CheckSettings, Looked, Purpose, Spot
+from sobercrow.core.inspect.looked import Looked, Spot
 
 Find = Callable[[Looked], Iterable[Spot]]
 

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
-from enum import StrEnum
+from dataclasses import dataclass
 from functools import cached_property
 
 import shapely
@@ -13,39 +12,12 @@ from sobercrow.core.artwork.choice import Choice
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.geometry.combine import region
 from sobercrow.core.handover.inks import Coat, PaintedInk, inks_of
+from sobercrow.core.handover.purpose import CheckSettings
 from sobercrow.core.inspect.edges import Edge, EdgePoints, edges_of
-from sobercrow.core.settings import Checked, Meaning, mm_to_px, setting
+from sobercrow.core.settings import mm_to_px
 
 DOUBLED_MM = 0.05
 """Lines within this of each other lie in one place."""
-
-
-class Purpose(StrEnum):
-    """What the artwork is handed over for."""
-
-    PRINT = "print"
-    CUT = "cut"
-    ENGRAVE = "engrave"
-    WEB = "web"
-    PLATES = "plates"
-
-
-@dataclass(frozen=True, slots=True)
-class CheckSettings(Checked):
-    """What the next machine can do."""
-
-    purpose: Purpose = Purpose.PRINT
-    tool_mm: float = setting(
-        0.3,
-        Meaning("Finest", "What is narrower, the blade, pen, laser or screen cannot make.", 0.01, 10.0, "mm", 0.05, 2),
-    )
-    least_mm2: float = setting(
-        0.1, Meaning("Smallest shape", "What is smaller is taken for a straggler.", 0.0, 100.0, "mm²", 0.05, 2)
-    )
-    plates: float = setting(4.0, Meaning("Plates", "How many inks there may be.", 1.0, 32.0, "", 1.0))
-    paper: str = field(
-        default="#ffffff", metadata={"label": "Paper", "help": "Shapes in its colour would not be seen."}
-    )
 
 
 @dataclass(frozen=True, slots=True, eq=False)
