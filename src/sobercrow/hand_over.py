@@ -18,11 +18,11 @@ from sobercrow.core.formats.hand_over import PLAIN, HandOver
 from sobercrow.core.formats.raster import Measure
 from sobercrow.core.formats.sets import HandOverSet, find_set, part_files, safe_name, set_files
 from sobercrow.core.formats.table import Format, format_for, format_of
-from sobercrow.core.handover.page import ARTWORK, OWN, PAPERS, PICTURE, Page, Sheet, TrueSize, Unit, laid
+from sobercrow.core.handover.page import ARTWORK, OWN, PAPERS, PICTURE, Page, Sheet, TrueSize, laid
 from sobercrow.core.handover.plates import PlateSettings
 from sobercrow.core.handover.purpose import Purpose
 from sobercrow.core.inspect.hand_over import Finding, check
-from sobercrow.core.settings import px_to_mm
+from sobercrow.core.settings import Unit, px_to_mm
 
 STANDARD_OUTPUT = Path("-")
 FOUND_EXIT = 3

@@ -29,8 +29,7 @@ def empty_window(qtbot, tmp_path: Path, monkeypatch) -> Iterator[MainWindow]:
     window.resize(1280, 800)
     window.show()
     yield window
-    window.refine_panel.close_workers()
-    window.document.close()
+    window.end_work()
     window.hide()
     window.deleteLater()
     QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)  # gone before the next one is dressed

@@ -76,7 +76,8 @@ def test_a_cancelled_or_impossible_save_changes_nothing(window: MainWindow, name
     assert window.document.is_changed
     names("gone/a.svg")
     wait_until_done(window)
-    window.files.export_svg()
+    window.files.writing.save()
+    wait_until_done(window)
     assert "folder does not exist" in window.gauge.message.text()
     assert list(tmp_path.rglob("*.svg")) == []
 
@@ -84,11 +85,12 @@ def test_a_cancelled_or_impossible_save_changes_nothing(window: MainWindow, name
 def test_saving_svg_waits_for_the_full_result(window: MainWindow, names) -> None:
     path = names("a.svg")
     window.panels[window.step].detail.changed.emit(15.0)
-    window.files.export_svg()
+    window.files.writing.save()
     assert "still being worked out" in window.gauge.message.text()
     assert not path.exists()
     wait_until_done(window)
-    window.files.export_svg()
+    window.files.writing.save()
+    wait_until_done(window)
     assert len(etree.parse(path).findall(".//{*}path")) == len(window.document.artwork.shapes)
 
 

@@ -101,7 +101,8 @@ def test_from_the_small_dirty_badge_to_an_svg_with_as_many_colours_as_inks(badge
     assert [t.tool for t in document.state.settings.inks.touch_ups] == [InkTool.SPOT, InkTool.RING]
     assert panel.touch.list.count() == 2
 
-    document.export_svg(tmp_path / "badge.svg")
+    window.files.writing.save_to(tmp_path / "badge.svg")
+    wait_until_done(window)
     fills = {p.get("fill") for p in etree.parse(tmp_path / "badge.svg").getroot().iter() if p.get("fill")}
     drawn = [ink.colour for ink in document.presentation.results.separation.inks if ink.role is Role.INK]
     assert fills == set(drawn)

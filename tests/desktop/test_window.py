@@ -90,7 +90,8 @@ def test_from_a_picture_to_an_svg(window: MainWindow, drag, tmp_path: Path, monk
     # and the artwork is saved
     choose_name(monkeypatch, tmp_path / "out.svg")
     window.go_to(Step.HAND_OVER)
-    QTest.mouseClick(window.panels[Step.HAND_OVER].save, Qt.MouseButton.LeftButton)
+    QTest.mouseClick(window.hand_over_panel.format.save, Qt.MouseButton.LeftButton)
+    wait_until_done(window)
     root = etree.parse(tmp_path / "out.svg").getroot()
     assert root.get("width") == "152.4mm"
     assert len(root.findall(".//{*}path")) == len(document.artwork.shapes)

@@ -87,7 +87,8 @@ def main(folder: Path) -> None:
     window = open_window(PICTURES / "pen-lettering.png")
     move_an_anchor(window)
     svg, picture = folder / "pen-lettering.svg", folder / "window.png"
-    window.document.export_svg(svg)
+    window.files.writing.save_to(svg)
+    wait_until_done(window)
     window.grab().save(str(picture))
     window.document.close()
     print(f"Artwork: {svg.resolve()}\nWindow:  {picture.resolve()}")

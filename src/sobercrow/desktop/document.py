@@ -21,8 +21,8 @@ from sobercrow.core.artwork.table import anchor_table, rows_of
 from sobercrow.core.cleanup.check import Finding
 from sobercrow.core.cleanup.clean import same_place
 from sobercrow.core.errors import EditError
+from sobercrow.core.formats.hand_over import HandOver
 from sobercrow.core.formats.project import Project, write_project
-from sobercrow.core.formats.svg import write_svg
 from sobercrow.core.job import Job
 from sobercrow.core.picture.picture import Picture
 from sobercrow.core.settings import CleanUp, Settings
@@ -96,15 +96,9 @@ class Document(QObject):
         """Return what writes the project as it is now to a file; it may be called from any thread."""
         assert self.source is not None
         state = self.state
-        project = Project(
-            self._data, self.source.name, state.settings, state.refined, state.handwork, state.proofs, state.guides
-        )
+        kept = (state.refined, state.handwork, state.proofs, state.guides, state.hand_over)
+        project = Project(self._data, self.source.name, state.settings, *kept)
         return partial(write_project, project, self.artwork, path)
-
-    def export_svg(self, path: Path) -> None:
-        """Write the artwork as SVG; raise `ExportError` if it cannot be written."""
-        assert self.artwork is not None
-        write_svg(self.artwork, path)
 
     @property
     def is_changed(self) -> bool:
@@ -162,6 +156,11 @@ class Document(QObject):
     def set_guides(self, name: str, guides: tuple[Guide, ...]) -> None:
         """Lay other guides across the drawing."""
         self._change(name, replace(self.state, guides=guides), None)
+
+    def set_hand_over(self, name: str, hand_over: HandOver, merge: str | None = None) -> None:
+        """Take another way of handing over as one named change."""
+        if hand_over != self.state.hand_over:
+            self._change(name, replace(self.state, hand_over=hand_over), merge)
 
     def keep_proof(self) -> None:
         """Keep the present result as a proof; tell if there are too many or it is not there yet."""
@@ -279,7 +278,13 @@ class Document(QObject):
         return self._history.redo_name
 
     def _go_to(self, moment: Moment) -> None:
-        state = self.state = moment.state
+        before, state = self.state, moment.state
+        self.state = state
+        if state.gives_what(before):
+            self._choose_what_is_there(moment.choice)
+            self.state_changed.emit()
+            self.history_changed.emit()
+            return
         if self.presentation is not None:
             if state.refined is not None:
                 self.presentation = self.presentation.with_artwork(state.refined)

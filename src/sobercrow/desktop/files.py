@@ -30,6 +30,7 @@ from sobercrow.desktop.devices.scan_dialog import ScanDialog
 from sobercrow.desktop.dialogs import Buttons, ask
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.preferences import recent_files, remember_file
+from sobercrow.desktop.writing import Writing
 
 
 def _read_pdf(path: Path) -> tuple[bytes, tuple[PageSize, ...]]:
@@ -61,6 +62,7 @@ class Files:
         self._document, self._window, self._preferences, self._say = document, window, preferences, say
         self.pending: Path | None = None
         self._autosaving: Thread | None = None
+        self.writing = Writing(document, window, self._ask_name, self._last_folder, say)
 
     def open(self) -> None:
         """Ask for a file and open it."""
@@ -176,19 +178,6 @@ class Files:
         self._say(f"Saved “{path.name}”.", warning=False)
         return True
 
-    def export_svg(self) -> None:
-        """Ask for a name and write the artwork as SVG."""
-        if not self._document.is_complete:
-            self._say("The trace is still being worked out; save again in a moment.", warning=True)
-            return
-        chosen = self._ask_name("Save SVG", ".svg")
-        if chosen is not None:
-            try:
-                self._document.export_svg(chosen)
-                self._say(f"Saved “{chosen.name}”.", warning=False)
-            except SoberCrowError as fault:
-                self._say(str(fault), warning=True)
-
     def load_inks(self) -> None:
         """Ask for a list of colours and take its inks."""
         chosen, _ = QFileDialog.getOpenFileName(
@@ -222,9 +211,7 @@ class Files:
 
     def _ask_name(self, title: str, suffix: str) -> Path | None:
         """Ask for a file to write; the dialog asks before an older one is replaced."""
-        source = self._document.source
-        stem = Path(source.name).stem if source is not None else "drawing"
-        proposal = str(Path(self._last_folder()) / f"{stem}{suffix}")
+        proposal = str(Path(self._last_folder()) / f"{self.writing.name}{suffix}")
         dialog = QFileDialog(self._window, title, proposal, f"*{suffix}")
         dialog.setAcceptMode(QFileDialog.AcceptMode.AcceptSave)
         dialog.setDefaultSuffix(suffix[1:])

@@ -8,12 +8,13 @@ from sobercrow.desktop.devices import Devices
 from sobercrow.desktop.start import StartPage
 from sobercrow.desktop.window import MainWindow
 from sobercrow.stand_ins.camera import SimulatedCamera
+from sobercrow.stand_ins.cutter import SimulatedCutter
 from sobercrow.stand_ins.scanner import SimulatedScanner
 
 
 def stand_in_devices() -> Devices:
-    """Return the simulated scanner and camera; real ones take their place here."""
-    return Devices(SimulatedScanner(), SimulatedCamera())
+    """Return the simulated scanner, camera and cutter; real ones take their place here."""
+    return Devices(SimulatedScanner(), SimulatedCamera(), SimulatedCutter())
 
 
 def full_window(preferences: QSettings, start: StartPage) -> MainWindow:

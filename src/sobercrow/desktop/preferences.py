@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import QSettings
+
+from sobercrow.core.settings import Unit
 
 MOST_RECENT = 8
 
@@ -12,6 +15,13 @@ MOST_RECENT = 8
 def prefers_dark(preferences: QSettings) -> bool:
     """Tell whether the user has chosen the dark theme."""
     return str(preferences.value("dark", "false")) == "true"
+
+
+def kept_unit(preferences: QSettings) -> tuple[Unit, Callable[[Unit], None]]:
+    """Return the unit the user has chosen for lengths, and what remembers another."""
+    name = str(preferences.value("unit", Unit.MM.value))
+    unit = Unit(name) if name in list(Unit) else Unit.MM
+    return unit, lambda chosen: preferences.setValue("unit", chosen.value)
 
 
 def recent_files(preferences: QSettings) -> list[Path]:

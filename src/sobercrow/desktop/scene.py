@@ -32,6 +32,7 @@ class Showing(Enum):
     OVER = "Over drawing"
     DEVIATION = "Deviation"
     PROOF = "Proof"
+    WRITTEN = "As written"
 
 
 @dataclass(frozen=True, slots=True)

@@ -9,6 +9,7 @@ from sobercrow.core.artwork.handwork import Handwork
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.artwork.proofs import Proof
 from sobercrow.core.artwork.snapping import Guide
+from sobercrow.core.formats.hand_over import PLAIN, HandOver
 from sobercrow.core.formats.project import SUFFIX, read_project
 from sobercrow.core.picture.decode import decode_picture, read_bytes
 from sobercrow.core.picture.picture import Picture
@@ -17,13 +18,19 @@ from sobercrow.core.settings import Settings
 
 @dataclass(frozen=True, slots=True)
 class State:
-    """What undo brings back: settings, the artwork refined by hand, handwork kept from before, proofs and guides."""
+    """What undo brings back: settings, artwork refined by hand, handwork from before, proofs, guides, handing over."""
 
     settings: Settings
     refined: Artwork | None = None
     handwork: Handwork | None = None
     proofs: tuple[Proof, ...] = ()
     guides: tuple[Guide, ...] = ()
+    hand_over: HandOver = PLAIN
+
+    def gives_what(self, other: State) -> bool:
+        """Tell whether it gives the very results another does: they differ in what is laid beside those, at most."""
+        mine, others = (s.settings for s in (self, other))
+        return mine == others and self.refined is other.refined and self.handwork is other.handwork
 
 
 def told_of(handwork: Handwork) -> str:
@@ -53,7 +60,9 @@ def read_document(path: Path, recovered: bool = False) -> Opened:
         return Opened(
             picture,
             project.source,
-            State(project.settings, project.refined, project.handwork, project.proofs, project.guides),
+            State(
+                project.settings, project.refined, project.handwork, project.proofs, project.guides, project.hand_over
+            ),
             path,
             recovered,
         )

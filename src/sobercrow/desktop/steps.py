@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from enum import Enum
 
 from sobercrow.core.cleanup.clean import STAGES
+from sobercrow.core.handover.page import lie_of, seen_box
 from sobercrow.core.inks.separation import OneInk
 from sobercrow.core.settings import Role, px_to_mm
 from sobercrow.desktop.document import Document
@@ -39,7 +40,7 @@ LOOKS = {
     Step.INKS: Look("Inks", (Showing.INKS, Showing.OVER, Showing.SOLO, Showing.ERROR, Showing.CLEANED, Showing.FILLED)),
     Step.TRACE: Look("Trace", (*_ARTWORK, Showing.DEVIATION, Showing.INKS)),
     Step.REFINE: Look("Refine", (*_ARTWORK, Showing.DEVIATION, Showing.CLEANED)),
-    Step.HAND_OVER: Look("Hand over", (Showing.FILLED, Showing.OUTLINE, Showing.OVER)),
+    Step.HAND_OVER: Look("Hand over", (Showing.FILLED, Showing.WRITTEN, Showing.OUTLINE, Showing.OVER)),
 }
 
 
@@ -49,7 +50,6 @@ def key_figure(step: Step, document: Document) -> str:
     if presentation is None or source is None:
         return ""
     results, artwork, figures = presentation.results, presentation.artwork, presentation.figures
-    width_mm, height_mm = px_to_mm(artwork.width_px, artwork.dpi), px_to_mm(artwork.height_px, artwork.dpi)
     if step is Step.BRING_IN:
         dpi = document.state.settings.bring_in.dpi or source.dpi
         sheet_mm = px_to_mm(source.width, dpi), px_to_mm(source.height, dpi)
@@ -70,8 +70,13 @@ def key_figure(step: Step, document: Document) -> str:
         return f"{results.artwork.anchor_count} anchors"
     if step is Step.REFINE:
         return f"{artwork.anchor_count} anchors · {figures.deviation_mean_px:.2f} px"
+    title = document.state.hand_over.part().kind.title.split()[0]
+    if seen_box(artwork) is None:
+        return title
+    lie = lie_of(artwork, document.state.hand_over.sheet)
+    width_mm, height_mm = px_to_mm(lie.width_px, lie.dpi), px_to_mm(lie.height_px, lie.dpi)
     decimals = 0 if max(width_mm, height_mm) >= 100 else 1
-    return f"SVG · {width_mm:.{decimals}f} × {height_mm:.{decimals}f} mm"
+    return f"{title} · {width_mm:.{decimals}f} × {height_mm:.{decimals}f} mm"
 
 
 _STEP_PARTS = {

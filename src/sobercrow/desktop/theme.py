@@ -163,6 +163,8 @@ def _style_sheet(p: Palette) -> str:
     QListWidget::indicator:checked {{ background: {p.accent}; border-color: {p.accent}; }}
     QComboBox {{ background: {p.field}; border: 1px solid {p.hair}; border-radius: 3px; padding: 4px 8px; }}
     QComboBox::drop-down {{ border: 0; width: 22px; }}
+    QComboBox::down-arrow {{ width: 0; height: 0; border-left: 4px solid {p.field}; border-right: 4px solid {p.field};
+        border-top: 5px solid {p.muted}; margin-right: 6px; }}
     QComboBox:focus {{ border-color: {p.accent}; }}
     QComboBox QAbstractItemView {{ background: {p.field}; selection-background-color: {p.accent_soft};
         selection-color: {p.text}; }}

@@ -47,7 +47,7 @@ from sobercrow.desktop.panels.picture_steps import BringInPanel
 from sobercrow.desktop.panels.refine import RefinePanel
 from sobercrow.desktop.panels.refine.parts import MIME as PART
 from sobercrow.desktop.panels.trace import TracePanel
-from sobercrow.desktop.preferences import prefers_dark
+from sobercrow.desktop.preferences import kept_unit, prefers_dark
 from sobercrow.desktop.proof_sheet import ProofSheet
 from sobercrow.desktop.rail import Rail
 from sobercrow.desktop.scene import Showing
@@ -111,7 +111,9 @@ class MainWindow(QMainWindow):
         pour = cast(ArtworkPour, self.tools["art-pour"])
         refine = RefinePanel(self.document, self.canvas.shapes_in_view, marks, pour)
         self.panels[Step.REFINE] = self.refine_panel = refine
-        self.panels[Step.HAND_OVER] = self.hand_over_panel = HandOverPanel(self.document)
+        self.panels[Step.HAND_OVER] = self.hand_over_panel = HandOverPanel(
+            self.document, lambda: self.files.writing.name, self.devices.cutter, *kept_unit(self.preferences)
+        )
         yield
         self.step = Step.TRACE
         self.canvas.hand, self.canvas.standing = self.tools["hand"], tuple(self.standing.values())
@@ -239,6 +241,7 @@ class MainWindow(QMainWindow):
             self.canvas.drag.give_up()
             self.corners.end()
             self.inks_panel.specks.forget()
+            self.hand_over_panel.set_active(step is Step.HAND_OVER)
             self.in_hand.pop(Step.BRING_IN, None)  # measuring is over once one has gone elsewhere
         self._take_up()
         if entered and step is not Step.REFINE:
@@ -388,10 +391,15 @@ class MainWindow(QMainWindow):
             return
         self._autosave.stop()
         self.files.forget_recovery()
+        self.end_work()
+        event.accept()
+
+    def end_work(self) -> None:
+        """End all that works in the background."""
         self.refine_panel.close_workers()
+        self.hand_over_panel.close_workers()
         self.canvas.board.close()
         self.document.close()
-        event.accept()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Nudge what is chosen with the arrow keys; hold Q to peek, wherever the focus is."""

@@ -9,6 +9,7 @@ from sobercrow.desktop.scene import Showing
 from sobercrow.desktop.tools.axis import LayAxis
 from sobercrow.desktop.tools.crop import CropEdges, CropFrame
 from sobercrow.desktop.tools.inks import PointAtInks, RepairingInks
+from sobercrow.desktop.tools.page import LayOnPage
 from sobercrow.desktop.tools.pick import Pick
 from sobercrow.desktop.tools.rulers import Level, Measure
 from sobercrow.desktop.tools.touch import TouchingUp
@@ -101,8 +102,34 @@ def _of_panels(window: MainWindow) -> Rows:
         (window.refine_panel.arrange.axis_wanted, lambda: window.use_tool("axis")),
         (window.corners.slant_wanted, clean.sheet.set_slant),
         (window.corners.changed, window.set_frame),
-        (window.hand_over_panel.svg_wanted, window.files.export_svg),
-        (window.hand_over_panel.project_wanted, window.files.save),
+        *_of_hand_over(window),
+    )
+
+
+def _of_hand_over(window: MainWindow) -> Rows:
+    panel, canvas, writing = window.hand_over_panel, window.canvas, window.files.writing
+    lay = cast(LayOnPage, window.tools["lay"])
+
+    def open_set() -> None:
+        one = writing.open_set()
+        if one is not None:
+            panel.sets.take(one)
+
+    return (
+        (panel.project_wanted, window.files.save),
+        (panel.sheet_shown, canvas.set_sheet),
+        (panel.page_shown, lambda mark: canvas.set_mark("page", mark)),
+        (panel.written_shown, canvas.set_written),
+        (panel.can_lay, lambda on: setattr(lay, "can_lay", on)),
+        (panel.check.look, canvas.look_at),
+        (panel.check.shown, lambda mark: canvas.set_mark("findings", mark)),
+        (panel.cutter.shown, lambda mark: canvas.set_mark("blade", mark)),
+        (panel.format.save.clicked, writing.save),
+        (panel.format.copy.clicked, writing.copy),
+        (panel.sets.wanted, writing.save_set),
+        (panel.sets.read_wanted, open_set),
+        (panel.sets.written_wanted, writing.share_set),
+        (lay.pulled, panel.pull_page),
     )
 
 

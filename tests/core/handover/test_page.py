@@ -13,10 +13,10 @@ from sobercrow.core.errors import ExportError, SettingError
 from sobercrow.core.geometry.combine import region
 from sobercrow.core.handover.client_page import client_page
 from sobercrow.core.handover.inks import inks_of
-from sobercrow.core.handover.page import PAPERS, Page, Sheet, TrueSize, Unit, laid, outside, seen_box
+from sobercrow.core.handover.page import PAPERS, Page, Sheet, TrueSize, laid, outside, seen_box
 from sobercrow.core.handover.plates import Beneath, PlateSettings, plates_of
 from sobercrow.core.handover.route import Nests, route, travel_of
-from sobercrow.core.settings import mm_to_px, px_to_mm
+from sobercrow.core.settings import Unit, mm_to_px, px_to_mm
 
 ARTWORK = Artwork(
     (Layer("Red", (box(100.0, 80.0, 120.0, 60.0, "#a33e2e"),)), Layer("Blue", (disc(150.0, 80.0, 30.0, "#1d4f79"),))),

@@ -15,6 +15,7 @@ from sobercrow.core.arrays import F32, F64, U8
 from sobercrow.core.artwork.model import Artwork, Shape
 from sobercrow.core.artwork.paint import Fill, Gradient, Spread, checked_colour
 from sobercrow.core.errors import ExportError
+from sobercrow.core.formats._laying_kernels import covers, lay_colour, to_bytes
 from sobercrow.core.geometry.combine import Progress
 from sobercrow.core.settings import Checked, Meaning, setting
 from sobercrow.core.tracing._render_kernels import draw
@@ -99,10 +100,7 @@ def drawn(artwork: Artwork, size: tuple[int, int], background: str = NOTHING, pr
             band[:] = (*_channels(background), 1.0)
         for one in painted:
             one.lay_over(band, top)
-        alpha = band[..., 3:]
-        colours = np.divide(band[..., :3], alpha, out=np.zeros_like(band[..., :3]), where=alpha > 0.0)
-        out[top : top + rows, :, :3] = np.rint(np.clip(colours, 0.0, 1.0) * 255.0)
-        out[top : top + rows, :, 3] = np.rint(np.clip(alpha[..., 0], 0.0, 1.0) * 255.0)
+        to_bytes(band, out[top : top + rows])
     return out
 
 
@@ -130,27 +128,27 @@ class _Painted:
         steps = np.zeros(place.size)
         which = np.ones(len(self.starts) - 1, dtype=np.uint8)
         draw(0, len(which), moved, self.starts, which, 1.0, place, steps)
-        winding = np.abs(np.cumsum(steps.reshape(shape), axis=1))
-        if self.is_even_odd:
-            winding = 1.0 - np.abs(np.mod(winding, 2.0) - 1.0)
-        cover = np.minimum(winding, 1.0).astype(np.float32)
-        cover[cover < 1e-6] = 0.0
+        steps = steps.reshape(shape)
+        if not isinstance(self.fill, Gradient):
+            lay_colour(band, first, left, steps, self.is_even_odd, *_channels(self.fill or "#000000"))
+            return
+        cover = np.empty(shape, dtype=np.float32)
+        covers(steps, self.is_even_odd, cover)
         part = band[first:last, left:right]
         part *= (1.0 - cover)[..., None]
         part[..., 3] += cover
-        part[..., :3] += cover[..., None] * self._colours(left, top + first, shape)
+        part[..., :3] += cover[..., None] * self._colours(self.fill, left, top + first, shape)
 
-    def _colours(self, left: int, top: int, shape: tuple[int, int]) -> F32:
-        if not isinstance(self.fill, Gradient):
-            return np.array(_channels(self.fill or "#000000"), dtype=np.float32)
-        way, (across, down) = self.fill.way, self.to_pixels
+    def _colours(self, fill: Gradient, left: int, top: int, shape: tuple[int, int]) -> F32:
+        """A gradient's colours at the middles of pixels."""
+        way, (across, down) = fill.way, self.to_pixels
         x = (left + np.arange(shape[1]) + 0.5) / across - way.e
         y = ((top + np.arange(shape[0]) + 0.5) / down - way.f)[:, None]
         u = (way.d * x - way.c * y) / way.area_ratio
-        if self.fill.spread is Spread.RADIAL:
+        if fill.spread is Spread.RADIAL:
             u = np.hypot(u, (way.a * y - way.b * x) / way.area_ratio)
-        places = [stop.at for stop in self.fill.stops]
-        colours = np.array([_channels(stop.colour) for stop in self.fill.stops])
+        places = [stop.at for stop in fill.stops]
+        colours = np.array([_channels(stop.colour) for stop in fill.stops])
         return np.stack([np.interp(u, places, colours[:, k]) for k in range(3)], axis=-1).astype(np.float32)
 
 

@@ -10,9 +10,9 @@ from sobercrow.core.geometry.affine import Affine
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.forms import Rectangle
 from sobercrow.core.handover.inks import inks_of
-from sobercrow.core.handover.page import Page, Sheet, Unit, laid, seen_box
+from sobercrow.core.handover.page import Page, Sheet, laid, seen_box
 from sobercrow.core.lettering.outlines import REGULAR, STRONG, text_shape
-from sobercrow.core.settings import MM_PER_INCH, px_to_mm
+from sobercrow.core.settings import MM_PER_INCH, Unit, px_to_mm
 
 DPI = 10.0 * MM_PER_INCH
 """Ten px to the mm."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from enum import StrEnum
+from typing import NamedTuple
 
 from sobercrow.core.artwork.edits import change_shapes
 from sobercrow.core.artwork.hit import Frame, union_box
@@ -15,21 +15,6 @@ PICTURE, ARTWORK, OWN = "picture", "artwork", "own"
 LARGEST_MM = 20_000.0
 OUTSIDE_MM = 1e-3
 """What reaches no further over the edge of the page lies on it."""
-
-
-class Unit(StrEnum):
-    """A unit of length; px are those of the web, 96 to the inch (W3C, CSS Values and Units 3)."""
-
-    MM = "mm"
-    CM = "cm"
-    INCH = "in"
-    POINT = "pt"
-    PX = "px"
-
-    @property
-    def in_mm(self) -> float:
-        """How many mm one is."""
-        return {"mm": 1.0, "cm": 10.0, "in": MM_PER_INCH, "pt": MM_PER_INCH / 72.0, "px": MM_PER_INCH / 96.0}[self]
 
 
 def _series(longer_mm: float, shorter_mm: float, letter: str) -> dict[str, tuple[float, float]]:
@@ -132,10 +117,18 @@ def seen_box(artwork: Artwork) -> Frame | None:
     return union_box(shape for k, shape in enumerate(artwork.shapes) if k not in unseen)
 
 
-def laid(artwork: Artwork, sheet: Sheet) -> Artwork:
-    """Return artwork laid on its page: as wide and high as the page, its resolution so that it has its true size.
+class Lie(NamedTuple):
+    """How artwork lies on its page: how far it is shifted, and the page's size, in px; and px to the inch there."""
 
-    Coordinates are shifted at most, never scaled: what was exact stays so. A plain sheet gives back the same artwork.
+    dx: float
+    dy: float
+    width_px: float
+    height_px: float
+    dpi: float
+
+
+def lie_of(artwork: Artwork, sheet: Sheet) -> Lie:
+    """Return how artwork lies on its page.
 
     Raises
     ------
@@ -152,22 +145,28 @@ def laid(artwork: Artwork, sheet: Sheet) -> Artwork:
     page = sheet.page
     margin = mm_to_px(page.margin_mm, dpi)
     if page.paper == PICTURE:
-        dx = dy = margin
-        across, down = artwork.width_px + 2.0 * margin, artwork.height_px + 2.0 * margin
-    elif page.paper == ARTWORK:
-        dx, dy = margin - left, margin - top
-        across, down = max(width, 1e-6) + 2.0 * margin, max(height, 1e-6) + 2.0 * margin
-    else:
-        across, down = (mm_to_px(side, dpi) for side in page.size_mm())
-        if 2.0 * margin >= min(across, down):
-            raise ExportError("The margin leaves no room on the page; make it smaller.")
-        x = margin + page.at[0] * (across - 2.0 * margin - width)
-        y = margin + page.at[1] * (down - 2.0 * margin - height)
-        if page.by_hand is not None:
-            x, y = (mm_to_px(v, dpi) for v in page.by_hand)
-        dx, dy = x - left, y - top
+        return Lie(margin, margin, artwork.width_px + 2.0 * margin, artwork.height_px + 2.0 * margin, dpi)
+    if page.paper == ARTWORK:
+        return Lie(margin - left, margin - top, max(width, 1e-6) + 2.0 * margin, max(height, 1e-6) + 2.0 * margin, dpi)
+    across, down = (mm_to_px(side, dpi) for side in page.size_mm())
+    if 2.0 * margin >= min(across, down):
+        raise ExportError("The margin leaves no room on the page; make it smaller.")
+    x = margin + page.at[0] * (across - 2.0 * margin - width)
+    y = margin + page.at[1] * (down - 2.0 * margin - height)
+    if page.by_hand is not None:
+        x, y = (mm_to_px(v, dpi) for v in page.by_hand)
+    return Lie(x - left, y - top, across, down, dpi)
+
+
+def laid(artwork: Artwork, sheet: Sheet) -> Artwork:
+    """Return artwork laid on its page: as wide and high as the page, its resolution so that it has its true size.
+
+    Coordinates are shifted at most, never scaled: what was exact stays so. A plain sheet gives back the same artwork.
+    Raises `ExportError` as `lie_of` does.
+    """
+    dx, dy, width, height, dpi = lie_of(artwork, sheet)
     shifted = artwork if dx == dy == 0.0 else change_shapes(artwork, lambda _, shape: shape.moved(dx, dy))
-    return replace(shifted, width_px=across, height_px=down, dpi=dpi)
+    return replace(shifted, width_px=width, height_px=height, dpi=dpi)
 
 
 def outside(artwork: Artwork) -> list[int]:

@@ -41,7 +41,7 @@ from sobercrow.core.settings.inks import (
 )
 from sobercrow.core.settings.meaning import Checked, Meaning, meaning_of, setting
 from sobercrow.core.settings.tracing import Meet, TraceKind, Tracing
-from sobercrow.core.settings.units import ASSUMED_DPI, MM_PER_INCH, dpi_of_length, mm_to_px, px2_to_mm2, px_to_mm
+from sobercrow.core.settings.units import ASSUMED_DPI, MM_PER_INCH, Unit, dpi_of_length, mm_to_px, px2_to_mm2, px_to_mm
 
 __all__ = [
     "ASSUMED_DPI",
@@ -80,6 +80,7 @@ __all__ = [
     "TouchUp",
     "TraceKind",
     "Tracing",
+    "Unit",
     "checked_colour",
     "dpi_of_length",
     "meaning_of",

@@ -2,11 +2,28 @@
 
 from __future__ import annotations
 
+from enum import StrEnum
+
 from sobercrow.core.errors import SettingError
 
 MM_PER_INCH = 25.4
 ASSUMED_DPI = 300.0
 """Resolution taken for a picture that does not state one: the usual choice for scanning line work."""
+
+
+class Unit(StrEnum):
+    """A unit of length; px are those of the web, 96 to the inch (W3C, CSS Values and Units 3)."""
+
+    MM = "mm"
+    CM = "cm"
+    INCH = "in"
+    POINT = "pt"
+    PX = "px"
+
+    @property
+    def in_mm(self) -> float:
+        """How many mm one is."""
+        return {"mm": 1.0, "cm": 10.0, "in": MM_PER_INCH, "pt": MM_PER_INCH / 72.0, "px": MM_PER_INCH / 96.0}[self]
 
 
 def px_to_mm(px: float, dpi: float) -> float:

@@ -87,6 +87,10 @@ class PictureLayer:
             self._ink = image.convertToFormat(QImage.Format.Format_RGB32)
         return self._ink
 
+    def paint_image(self, painter: QPainter, scene: Scene, image: QImage, rect: QRectF) -> None:
+        """Paint any picture over a rectangle of picture pixels."""
+        self._draw(painter, scene, image, rect)
+
     def _draw(self, painter: QPainter, scene: Scene, image: QImage, rect: QRectF) -> None:
         left, top, right, bottom = scene.visible()
         seen = rect.intersected(QRectF(left, top, right - left, bottom - top))
@@ -105,7 +109,7 @@ class PictureLayer:
             part.width() / across,
             part.height() / down,
         )
-        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, zoom < tokens.CRISP_ZOOM)
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, zoom / across < tokens.CRISP_ZOOM)
         painter.drawImage(scene.rect_on_screen(target), image, part)
         if zoom >= tokens.GRID_ZOOM and across == 1.0:
             self._grid(painter, scene, seen)

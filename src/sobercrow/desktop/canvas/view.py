@@ -7,7 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 from PySide6.QtCore import QEvent, QLineF, QPoint, QPointF, QRectF, Qt, QTimer, Signal
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
+from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
 from sobercrow.core.artwork.hit import union_box
@@ -59,6 +59,8 @@ class Canvas(QWidget):
         self.strengths = Strengths()
         self.page = ""
         self.proof: Artwork | None = None
+        self.sheet: QRectF | None = None
+        self.written: tuple[QRectF, QImage] | None = None
         self.seam: float | None = None
         self.peeking = False
         self.board = CanvasBoard(document, self)
@@ -170,6 +172,19 @@ class Canvas(QWidget):
         self.page = page
         self.update()
 
+    def set_sheet(self, sheet: QRectF | None) -> None:
+        """Choose what artwork lies on: a page in pixels of the picture, or None for the picture's own."""
+        is_new = (self.sheet is None) is not (sheet is None)
+        self.sheet = sheet
+        if is_new:
+            self.fit()
+        self.update()
+
+    def set_written(self, written: tuple[QRectF, QImage] | None) -> None:
+        """Take a file that was written as a picture, and where it lies in pixels of the picture."""
+        self.written = written
+        self.update()
+
     def set_strengths(self, strengths: Strengths) -> None:
         """Choose how strongly drawing and fill show where artwork lies over the drawing."""
         self.strengths = strengths
@@ -217,7 +232,7 @@ class Canvas(QWidget):
         """Show the whole picture."""
         scene = self.scene()
         if scene is not None:
-            rect = scene.sheet_rect if self.whole_sheet else scene.page_rect
+            rect = self.sheet or (scene.sheet_rect if self.whole_sheet else scene.page_rect)
             self.set_camera(
                 Camera.fitting((rect.left(), rect.top(), rect.right(), rect.bottom()), self.width(), self.height())
             )
@@ -320,8 +335,10 @@ class Canvas(QWidget):
             if self.proof is not None:
                 scene = replace(scene, artwork=self.proof, presentation=scene.presentation.with_artwork(self.proof))
             showing = Showing.FILLED
-        if showing in ARTWORK_VIEWS or showing is Showing.DEVIATION:
-            painter.fillRect(scene.rect_on_screen(scene.page_rect), page_brush(self.page))
+        if showing is Showing.WRITTEN:
+            self._paint_written(painter, scene)
+        elif showing in ARTWORK_VIEWS or showing is Showing.DEVIATION:
+            painter.fillRect(scene.rect_on_screen(self.sheet or scene.page_rect), page_brush(self.page))
         else:
             self._picture.paint(painter, scene, showing)
         if showing is Showing.OVER:
@@ -347,6 +364,15 @@ class Canvas(QWidget):
                 filled=showing is Showing.FILLED and not self.peeking,
                 outlined=showing is not Showing.FILLED or self.peeking,
             )
+
+    def _paint_written(self, painter: QPainter, scene: Scene) -> None:
+        """The file that was written, read again, on what lies behind while one looks."""
+        if self.written is None:
+            painter.fillRect(scene.rect_on_screen(self.sheet or scene.page_rect), page_brush(self.page))
+            return
+        rect, image = self.written
+        painter.fillRect(scene.rect_on_screen(rect), page_brush(self.page))
+        self._picture.paint_image(painter, scene, image, rect)
 
     # the pointer
 

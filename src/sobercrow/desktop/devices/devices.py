@@ -1,4 +1,4 @@
-"""The devices the window can bring pictures in from."""
+"""The devices the window can bring pictures in from, and hand artwork over to."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any, Protocol, runtime_checkable
 
 if TYPE_CHECKING:  # the empty desk knows of devices before pictures can be worked on
+    from sobercrow.core.handover.cutter import Cutter
     from sobercrow.core.picture.devices import Camera, Scanner
 
 
@@ -38,3 +39,4 @@ class Devices:
 
     scanner: Scanner | None = None
     camera: Camera | None = None
+    cutter: Cutter | None = None

@@ -16,6 +16,7 @@ from sobercrow.desktop.tools.guides import Guides
 from sobercrow.desktop.tools.hand import Hand
 from sobercrow.desktop.tools.ink import ArtworkNib, ArtworkScrape
 from sobercrow.desktop.tools.inks import InkBridge, InkNib, InkPour, InkRing, InkSpot, PointAtInks
+from sobercrow.desktop.tools.page import LayOnPage
 from sobercrow.desktop.tools.pick import Pick, Sample
 from sobercrow.desktop.tools.pour import ArtworkPour
 from sobercrow.desktop.tools.redraw import Redraw
@@ -57,13 +58,14 @@ TOOLS: tuple[type[Tool], ...] = (
     Bend,
     LayAxis,
     SampleColour,
+    LayOnPage,
 )
 """In the order of menus and tool bar."""
 
 STANDING: tuple[type[Tool], ...] = (SlantCorners, Guides, SeamGrip, CropEdges)
 """Those that are at hand whatever else is, the first that grabs a place has it."""
 
-FIRST_TOOLS = {Step.CLEAN_UP: "hand", Step.INKS: "point", Step.REFINE: "choose"}
+FIRST_TOOLS = {Step.CLEAN_UP: "hand", Step.INKS: "point", Step.REFINE: "choose", Step.HAND_OVER: "lay"}
 """What is in hand in a step until another tool is taken up."""
 
 
