@@ -6,7 +6,8 @@ from dataclasses import dataclass
 from enum import Enum
 
 from sobercrow.core.cleanup.clean import STAGES
-from sobercrow.core.handover.page import lie_of, seen_box
+from sobercrow.core.errors import ExportError
+from sobercrow.core.handover.page import lie_of
 from sobercrow.core.inks.separation import OneInk
 from sobercrow.core.settings import Role, px_to_mm
 from sobercrow.desktop.document import Document
@@ -71,9 +72,10 @@ def key_figure(step: Step, document: Document) -> str:
     if step is Step.REFINE:
         return f"{artwork.anchor_count} anchors · {figures.deviation_mean_px:.2f} px"
     title = document.state.hand_over.part().kind.title.split()[0]
-    if seen_box(artwork) is None:
+    try:
+        lie = lie_of(artwork, document.state.hand_over.sheet)
+    except ExportError:  # the panel tells why
         return title
-    lie = lie_of(artwork, document.state.hand_over.sheet)
     width_mm, height_mm = px_to_mm(lie.width_px, lie.dpi), px_to_mm(lie.height_px, lie.dpi)
     decimals = 0 if max(width_mm, height_mm) >= 100 else 1
     return f"{title} · {width_mm:.{decimals}f} × {height_mm:.{decimals}f} mm"

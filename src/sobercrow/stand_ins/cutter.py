@@ -68,14 +68,15 @@ def _moves(lines: list[PlotLine]) -> Iterator[tuple[F64, F64, bool, int, float]]
 
 
 def fallen(lines: list[PlotLine]) -> tuple[int, ...]:
-    """Return which lines lie in a piece that had been cut out all around before them."""
+    """Return which lines lie in a piece that had been cut out all around before them; every pen has its own sheet."""
     rings = [
         shapely.Polygon(line.points) if len(line.points) > 3 and _comes_round(line.points) else None for line in lines
     ]
     paths = [shapely.LineString(line.points) for line in lines]
     found = []
     for k, path in enumerate(paths):
-        if any(ring is not None and shapely.covers(shapely.make_valid(ring), path) for ring in rings[:k]):
+        own = [ring for ring, line in zip(rings[:k], lines[:k], strict=True) if line.pen == lines[k].pen]
+        if any(ring is not None and shapely.covers(shapely.make_valid(ring), path) for ring in own):
             found.append(k)
     return tuple(found)
 

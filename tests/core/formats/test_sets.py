@@ -145,6 +145,25 @@ def test_a_stop_in_the_middle_of_a_set_leaves_the_old_files(tmp_path: Path) -> N
     assert sorted(path.name for path in tmp_path.iterdir()) == ["a.svg", "b.pdf", "c.png", "d.dxf"]
 
 
+def test_a_kill_in_the_middle_of_a_set_leaves_every_file_whole(tmp_path: Path) -> None:
+    for killed_at in range(5):
+        before, asked = old(tmp_path), []
+
+        def go_on(at: int = killed_at, asked: list[int] = asked) -> None:
+            asked.append(1)
+            if len(asked) > at:
+                os._exit(9)
+
+        child = os.fork()
+        if child == 0:
+            write_all(dict.fromkeys(before, b"new"), go_on)
+            os._exit(0)
+        _, status = os.waitpid(child, 0)
+        kept = {path: path.read_bytes() for path in before}
+        assert kept == (before if killed_at < 4 else dict.fromkeys(before, b"new"))
+        assert os.waitstatus_to_exitcode(status) == (9 if killed_at < 4 else 0)
+
+
 def test_estimates_are_near_the_truth() -> None:
     page = Artwork(ARTWORK.layers, 400.0, 300.0, 300.0)
     for kind in FORMATS:

@@ -233,6 +233,8 @@ class Canvas(QWidget):
         scene = self.scene()
         if scene is not None:
             rect = self.sheet or (scene.sheet_rect if self.whole_sheet else scene.page_rect)
+            if self.showing is Showing.WRITTEN and self.written is not None:
+                rect = self.written[0]  # plates have room for marks around the page
             self.set_camera(
                 Camera.fitting((rect.left(), rect.top(), rect.right(), rect.bottom()), self.width(), self.height())
             )
