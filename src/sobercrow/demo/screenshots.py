@@ -15,18 +15,16 @@ from PySide6.QtWidgets import QScrollArea, QWidget
 from sobercrow.core.artwork.choice import Choice
 from sobercrow.core.artwork.hit import anchors_in
 from sobercrow.core.artwork.stretches import Stretch
-from sobercrow.core.picture.devices import Region
+from sobercrow.core.handover.purpose import Purpose
 from sobercrow.core.settings import TouchForm, TouchTool, TouchUp, TraceKind
 from sobercrow.demo.make import PICTURES
 from sobercrow.demo.tour import open_window, pause, wait_until_done
 from sobercrow.desktop.camera import Camera
-from sobercrow.desktop.devices.scan_dialog import ScanDialog
 from sobercrow.desktop.panels.clean_up.part import Part
 from sobercrow.desktop.scene import Showing
 from sobercrow.desktop.steps import Step
 from sobercrow.desktop.tools.slant import SlantCorners
 from sobercrow.desktop.window import MainWindow
-from sobercrow.stand_ins.scanner import SimulatedScanner
 
 
 def shapes_pictures(take: Callable[[QWidget, str], None]) -> None:
@@ -65,8 +63,41 @@ def shapes_pictures(take: Callable[[QWidget, str], None]) -> None:
     kite.document.close()
 
 
+def hand_over_pictures(take: Callable[[QWidget, str], None]) -> None:
+    """Take the pictures of Hand over: the page with what the check found, plates as written, the cutter at work."""
+    badge = open_window(PICTURES / "badge-200.jpg")
+    panel = badge.hand_over_panel
+    badge.go_to(Step.HAND_OVER)
+    panel.laying.width.changed.emit(80.0)
+    panel.laying.fold.head.setChecked(True)
+    panel.laying.papers.activated.emit(panel.laying.papers.findText("A5"))
+    panel.laying.margin.changed.emit(10.0)
+    panel.check.purposes[Purpose.CUT].click()
+    badge.canvas.fit()
+    pause(1.5)  # until it was checked, and the file written
+    take(badge, "hand-over")
+    panel.laying.fold.head.setChecked(False)
+    panel.format.plates.click()
+    pause(1.5)
+    badge.show_as(Showing.WRITTEN)
+    badge.canvas.fit()
+    take(badge, "plates")
+    panel.format.plates.click()
+    panel.format.choose["hpgl"].click()
+    badge.show_as(Showing.OUTLINE)
+    badge.canvas.fit()
+    panel.cutter.fold.head.setChecked(True)
+    panel.cutter.cut()
+    pause(3.0)
+    area = badge.panel_areas[Step.HAND_OVER]
+    area.verticalScrollBar().setValue(area.verticalScrollBar().maximum())
+    take(badge, "cutter")
+    panel.cutter.halt()
+    badge.end_work()
+
+
 def clean_up_pictures(take: Callable[[QWidget, str], None]) -> None:
-    """Take the pictures of Clean up: corners, touch-ups; and of the scanner."""
+    """Take the pictures of Clean up: corners, touch-ups."""
     photo = open_window(PICTURES / "badge-photo.jpg")
     photo.edit_corners()
     corners = cast(SlantCorners, photo.standing["slant-corners"]).corners
@@ -91,17 +122,9 @@ def clean_up_pictures(take: Callable[[QWidget, str], None]) -> None:
     take(brush, "touch-ups")
     brush.document.close()
 
-    scan = ScanDialog(SimulatedScanner())
-    scan.show()
-    pause(0.5)
-    scan.bed.region = Region(16.0, 14.0, 150.0, 50.0)
-    scan.bed.changed.emit()
-    take(scan, "scan")
-    scan.reject()
-
 
 def inks_pictures(take: Callable[[QWidget, str], None]) -> None:
-    """The inks of the small dirty badge: list, specks, one alone, colour error."""
+    """The inks of the small dirty badge: list, specks."""
     badge = open_window(PICTURES / "badge-200.jpg")
     panel = badge.inks_panel
     badge.go_to(Step.INKS)
@@ -118,8 +141,6 @@ def inks_pictures(take: Callable[[QWidget, str], None]) -> None:
     panel.specks.forget()
     panel.folds[panel.specks].head.setChecked(False)
     area.verticalScrollBar().setValue(0)
-    badge.show_as(Showing.ERROR)
-    take(badge, "inks-colour-error")
     badge.document.close()
 
 
@@ -145,8 +166,6 @@ def trace_pictures(take: Callable[[QWidget, str], None]) -> None:
     take(badge, "proof-sheet")
     badge.document.close()
 
-    shapes_pictures(take)
-
     kite = open_window(PICTURES / "kite-drawing.png")
     kite.go_to(Step.TRACE)
     QTest.mouseClick(kite.trace_panel.kinds[TraceKind.CENTRE_LINES], Qt.MouseButton.LeftButton)
@@ -171,7 +190,7 @@ def main(folder: Path) -> None:
         window.grab().save(str(folder / f"{name}.png"))
 
     window = open_window(PICTURES / "pen-lettering.png")
-    for step in (Step.BRING_IN, Step.CLEAN_UP, Step.HAND_OVER):
+    for step in (Step.BRING_IN, Step.CLEAN_UP):
         window.go_to(step)
         window.canvas.fit()
         take(window, step.value.replace("_", "-"))
@@ -201,6 +220,7 @@ def main(folder: Path) -> None:
     trace_pictures(take)
 
     shapes_pictures(take)
+    hand_over_pictures(take)
 
     kite = open_window(PICTURES / "kite-drawing.png")
     kite.menus.actions["dark"].trigger()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import io
 import re
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import Any
@@ -20,7 +20,7 @@ from sobercrow.core.geometry.biarcs import biarcs
 from sobercrow.core.geometry.combine import Progress
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.forms import Ellipse
-from sobercrow.core.handover.inks import inks_of
+from sobercrow.core.handover.inks import PaintedInk, inks_of
 from sobercrow.core.settings import Checked, Meaning, mm_to_px, px_to_mm, setting
 
 SAME_MM = 1e-3
@@ -87,17 +87,12 @@ def dxf_bytes(artwork: Artwork, settings: DxfSettings = DxfSettings(), progress:
         return np.stack([points[..., 0] * scale, (height - points[..., 1]) * scale], axis=-1)
 
     plain = settings.release is Release.R12
-    writer = _Writer(
-        document.modelspace(),
-        to_unit,
-        scale,
-        mm_to_px(settings.tolerance_mm, artwork.dpi),
-        settings.curves is Curves.SPLINES and not plain,
-        plain,
-    )
+    inks, same = inks_of(artwork), mm_to_px(SAME_MM, artwork.dpi)
+    splines = settings.curves is Curves.SPLINES and not plain
+    arcs = {} if splines else _arcs_of(inks, mm_to_px(settings.tolerance_mm, artwork.dpi))
+    writer = _Writer(document.modelspace(), to_unit, scale, arcs, splines, plain)
     corners = to_unit(np.array([[0.0, height], [artwork.width_px, 0.0]]))
     document.header["$EXTMIN"], document.header["$EXTMAX"] = ((*corner, 0.0) for corner in corners.tolist())
-    inks, same = inks_of(artwork), mm_to_px(SAME_MM, artwork.dpi)
     for n, ink in enumerate(inks):
         layer = _layer(document, ink.name, ink.colour, plain)
         once: set[frozenset[tuple[int, ...]]] = set()
@@ -148,6 +143,15 @@ def _key(contour: Contour, same_px: float) -> frozenset[tuple[int, ...]]:
 
 Piece = tuple[F64, F64, float]
 """Start, end, bulge of a line or an arc, y down."""
+Arcs = Mapping[bytes, list[tuple[F64, float]]]
+"""By the bytes of a cubic where its arcs begin, and their bulges."""
+
+
+def _arcs_of(inks: Sequence[PaintedInk], tolerance_px: float) -> Arcs:
+    """Make arcs of all free curves at once."""
+    drawn = [_as_filled(coat.shape, c).curves() for ink in inks for coat in ink.coats for c in coat.shape.contours]
+    cubics = np.unique(np.concatenate([*drawn, np.zeros((0, 4, 2))]).reshape(-1, 8), axis=0).reshape(-1, 4, 2)
+    return {cubic.tobytes(): parts for cubic, parts in zip(cubics, biarcs(cubics, tolerance_px), strict=True)}
 
 
 @dataclass(frozen=True, slots=True)
@@ -157,7 +161,7 @@ class _Writer:
     space: Any
     to_unit: Callable[[F64], F64]
     scale: float
-    tolerance_px: float
+    arcs: Arcs
     splines: bool
     plain: bool
 
@@ -206,7 +210,7 @@ class _Writer:
             yield piece
             return
         for cubic in piece:
-            parts = biarcs(cubic, self.tolerance_px)
+            parts = self.arcs[cubic.tobytes()]
             ends = [*(start for start, _ in parts[1:]), cubic[3]]
             yield from ((start, end, bulge) for (start, bulge), end in zip(parts, ends, strict=True))
 

@@ -11,7 +11,6 @@ from sobercrow.core.arrays import F64, I64
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.geometry import bezier
 from sobercrow.core.geometry.contour import Contour
-from sobercrow.core.geometry.polygon import nesting_depths
 from sobercrow.core.handover.inks import PaintedInk
 
 MOST_POINTS = 120_000
@@ -54,6 +53,30 @@ def _evenly_run(curves: F64) -> F64:
     return curves
 
 
+def _depths(outlines: list[Contour]) -> list[int]:
+    """How many of a few contours each lies in."""
+    if len(outlines) == 1:
+        return [0]
+    boxes, lines = [o.bounds() for o in outlines], [o.sampled(2.0) for o in outlines]
+    return [
+        sum(
+            b[0] <= a[0] and b[1] <= a[1] and b[2] >= a[2] and b[3] >= a[3] and _is_within(lines[k][0], lines[n])
+            for n, b in enumerate(boxes)
+            if n != k
+        )
+        for k, a in enumerate(boxes)
+    ]
+
+
+def _is_within(place: F64, line: F64) -> bool:
+    """Whether a place lies within a closed line, by the even-odd rule."""
+    x, y = place
+    after = np.roll(line, -1, axis=0)
+    passes = (line[:, 1] > y) != (after[:, 1] > y)
+    a, b = line[passes], after[passes]
+    return bool(((a[:, 0] + (y - a[:, 1]) / (b[:, 1] - a[:, 1]) * (b[:, 0] - a[:, 0])) > x).sum() % 2)
+
+
 class EdgePoints:
     """Points on edges, `spacing` px apart or nearer."""
 
@@ -94,7 +117,7 @@ class EdgePoints:
             by_shape.setdefault((edge.shape, edge.ink), []).append(n)
         for members in by_shape.values():
             outlines = [self.edges[n].outline for n in members]
-            depths = nesting_depths([o.sampled(2.0) for o in outlines]).tolist() if len(members) > 1 else [0]
+            depths = _depths(outlines)
             for n, outline, depth in zip(members, outlines, depths, strict=True):
                 side[n] = 1.0 if (outline.area() > 0.0) is (depth % 2 == 0) else -1.0
         return np.column_stack([self.ways[:, 1], -self.ways[:, 0]]) * side[self.edge][:, None]

@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
 import numpy as np
 import shapely
 
 from sobercrow.core.arrays import F64, I64
 from sobercrow.core.artwork.choice import AnchorRef, Choice
-from sobercrow.core.artwork.hit import box_table
-from sobercrow.core.artwork.model import Artwork, Shape
+from sobercrow.core.artwork.model import Artwork, Box, Shape
 from sobercrow.core.geometry import bezier
 from sobercrow.core.geometry._crossing_kernels import first_crossing
 from sobercrow.core.geometry.contour import AnchorKind, Contour
@@ -93,8 +92,10 @@ def _crosses_itself(contour: Contour, place: F64) -> bool:
 
 def _crossing_each_other(looked: Looked) -> Iterable[Spot]:
     """Filled contours of one ink that cross: a blade would cut through both."""
+    near = {k for pair in looked.meeting for k in pair}
+    near |= {k for k in looked.filled if k not in near and _boxes_overlap(looked.artwork.shapes[k])}
     for n in range(len(looked.inks)):
-        edges = [edge for edge in looked.edges if edge.ink == n and edge.is_filled and len(edge.outline) > 1]
+        edges = [e for e in looked.edges if e.ink == n and e.shape in near and e.is_filled and len(e.outline) > 1]
         if len(edges) < 2:
             continue
         rings = [shapely.LineString(_ring(edge.outline, looked.px(0.1))) for edge in edges]
@@ -116,6 +117,20 @@ def find_narrow_parts(looked: Looked) -> Iterable[Spot]:
 def find_narrow_gaps(looked: Looked) -> Iterable[Spot]:
     """Paper between ink narrower than the finest tool."""
     return _narrow(looked, False)
+
+
+def _boxes_overlap(shape: Shape) -> bool:
+    """Whether boxes of two contours overlap without one being in the other."""
+    boxes = [contour.bounds() for contour in shape.contours]
+    return any(
+        a[0] < b[2] and b[0] < a[2] and a[1] < b[3] and b[1] < a[3] and not (_holds(a, b) or _holds(b, a))
+        for k, a in enumerate(boxes)
+        for b in boxes[:k]
+    )
+
+
+def _holds(one: Box, other: Box) -> bool:
+    return one[0] <= other[0] and one[1] <= other[1] and one[2] >= other[2] and one[3] >= other[3]
 
 
 def _ring(contour: Contour, spacing_px: float) -> F64:
@@ -155,13 +170,12 @@ def _in_sight(looked: Looked, pairs: I64, parts: bool) -> I64:
     points = looked.points
     if not len(pairs):
         return pairs
-    boxes = box_table(looked.artwork)
-    shapes = np.unique(points.shape[points.edge[pairs]])
-    over = [k for k in looked.areas if any(j != k and _meet(boxes[j], boxes[k]) for j in shapes.tolist())]
+    shapes = set(np.unique(points.shape[points.edge[pairs]]).tolist())
+    over = sorted({k for pair in looked.meeting for k in pair if shapes & set(pair)})
     if not over:
         return pairs
     middles = shapely.points(0.5 * (points.places[pairs[:, 0]] + points.places[pairs[:, 1]]))
-    tree = shapely.STRtree([looked.areas[k] for k in over])
+    tree = shapely.STRtree([looked.area(k) for k in over])
     which, cover = tree.query(middles, predicate="within")
     shape, colour = np.array(over)[cover], [looked.artwork.shapes[k].colour for k in range(len(looked.artwork.shapes))]
     own = points.shape[points.edge[pairs[which]]]
@@ -173,10 +187,6 @@ def _in_sight(looked: Looked, pairs: I64, parts: bool) -> I64:
             covered[n] = True
     kept: I64 = pairs[~covered]
     return kept
-
-
-def _meet(one: F64, other: F64) -> bool:
-    return bool((one[:2] < other[2:]).all() and (one[2:] > other[:2]).all())
 
 
 def _clusters(places: F64, near: float, kinds: I64 | None) -> list[I64]:
@@ -195,7 +205,8 @@ def _clusters(places: F64, near: float, kinds: I64 | None) -> list[I64]:
     graph = coo_matrix((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(len(first), len(first)))
     _, labels = connected_components(graph, directed=False)
     own = labels[cell_of.ravel()]
-    return [np.flatnonzero(own == label) for label in np.unique(own)]
+    order = np.argsort(own, kind="stable")
+    return np.split(order, np.flatnonzero(np.diff(own[order])) + 1)
 
 
 def find_stragglers(looked: Looked) -> Iterable[Spot]:
@@ -214,16 +225,14 @@ def _area(shape: Shape) -> float:
 
 def find_hidden(looked: Looked) -> Iterable[Spot]:
     """Shapes wholly beneath others."""
-    boxes, shapes = box_table(looked.artwork), looked.artwork.shapes
-    solid = [k for k in looked.areas if shapes[k].fill is not None]
-    for k in solid:
-        above = [j for j in solid if j > k and _meet(boxes[j], boxes[k])]
-        if not above:
-            continue
-        own = looked.areas[k]
-        room = sum(looked.areas[j].area for j in above)
+    above: dict[int, list[int]] = {}
+    for lower, upper in looked.meeting:
+        above.setdefault(lower, []).append(upper)
+    for k, covers in above.items():
+        own = looked.area(k)
+        room = sum(looked.area(j).area for j in covers)
         if own.area > 0.0 and room >= (1.0 - ALL_BUT) * own.area:
-            cover = shapely.union_all([looked.areas[j] for j in above])
+            cover = shapely.union_all([looked.area(j) for j in covers])
             if own.difference(cover).area <= ALL_BUT * own.area:
                 yield _shape_spot(looked.artwork, k)
 
@@ -267,28 +276,23 @@ def find_outside(looked: Looked) -> Iterable[Spot]:
 
 def find_needless(looked: Looked) -> Iterable[Spot]:
     """Contours with anchors that one curve in place of two would do without."""
-    for edge in looked.edges:
-        if edge.outline.form is not None:
-            continue
-        which = needless_anchors(edge.outline, looked.px(NEEDLESS_MM))
+    edges = [edge for edge in looked.edges if edge.outline.form is None]
+    found = needless_anchors([edge.outline for edge in edges], looked.px(NEEDLESS_MM))
+    for edge, which in zip(edges, found, strict=True):
         if len(which) >= max(LEAST_NEEDLESS, NEEDLESS_SHARE * len(edge.outline)):
             x, y = edge.outline.anchors[which[0]].tolist()
             refs = frozenset(AnchorRef(edge.shape, edge.contour, k) for k in which.tolist())
             yield Spot(x, y, Choice(anchors=refs))
 
 
-def needless_anchors(contour: Contour, tolerance_px: float) -> I64:
-    """Return the anchors of a contour in whose place one curve instead of two is no further off than a tolerance.
+def needless_anchors(contours: Sequence[Contour], tolerance_px: float) -> list[I64]:
+    """Return for each contour the anchors in whose place one curve instead of two is no further off than a tolerance.
 
     The curve that de Casteljau's construction would split there is put together again from the outer handles.
     """
-    curves = contour.curves()
-    if contour.closed and len(curves) > 2:
-        before, after, own = np.roll(curves, 1, axis=0), curves, np.arange(len(curves))
-    elif len(curves) > 1:
-        before, after, own = curves[:-1], curves[1:], np.arange(1, len(curves))
-    else:
-        return np.zeros(0, dtype=np.int64)
+    before, after, anchors, owner = _pieces_at_anchors(contours)
+    if not len(owner):
+        return [np.zeros(0, dtype=np.int64) for _ in contours]
     into, out = before[:, 3] - before[:, 2], after[:, 1] - after[:, 0]
     chords = [np.linalg.norm(c[:, 3] - c[:, 0], axis=1) for c in (before, after)]
     arms = [np.linalg.norm(v, axis=1) for v in (into, out)]
@@ -306,9 +310,32 @@ def needless_anchors(contour: Contour, tolerance_px: float) -> I64:
         for part, t in ((before, share * u), (after, share + (1.0 - share) * (1.0 - u))):
             here = np.full((len(part), 1), u if part is before else 1.0 - u)
             worst = np.maximum(worst, _off_line(whole, t, bezier.on_curves(part, here)))
-    smooth = contour.kinds[own] != int(AnchorKind.CORNER)
-    found: I64 = own[(worst <= tolerance_px) & (smooth | straight)]
-    return found
+    kinds = np.concatenate([contour.kinds for contour in contours])
+    firsts = np.cumsum([0, *(len(contour) for contour in contours)])[owner]
+    kept = (worst <= tolerance_px) & ((kinds[firsts + anchors] != int(AnchorKind.CORNER)) | straight)
+    ends = np.searchsorted(owner[kept], np.arange(1, len(contours)))
+    return np.split(anchors[kept], ends)
+
+
+def _pieces_at_anchors(contours: Sequence[Contour]) -> tuple[F64, F64, I64, I64]:
+    """The curves before and after every anchor that has both, the anchor, and the contour it is of."""
+    before, after, anchors, owner = [], [], [], []
+    for k, contour in enumerate(contours):
+        curves = contour.curves()
+        if contour.closed and len(curves) > 2:
+            before.append(np.roll(curves, 1, axis=0))
+            after.append(curves)
+            anchors.append(np.arange(len(curves)))
+        elif len(curves) > 1:
+            before.append(curves[:-1])
+            after.append(curves[1:])
+            anchors.append(np.arange(1, len(curves)))
+        else:
+            continue
+        owner.append(np.full(len(anchors[-1]), k))
+    if not before:
+        return np.zeros((0, 4, 2)), np.zeros((0, 4, 2)), np.zeros(0, dtype=np.int64), np.zeros(0, dtype=np.int64)
+    return np.concatenate(before), np.concatenate(after), np.concatenate(anchors), np.concatenate(owner)
 
 
 def _off_line(curves: F64, t: F64, places: F64) -> F64:

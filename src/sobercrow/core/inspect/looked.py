@@ -5,10 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import cached_property
 
+import numpy as np
 import shapely
 
 from sobercrow.core.arrays import F64, I64
 from sobercrow.core.artwork.choice import Choice
+from sobercrow.core.artwork.hit import box_table
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.geometry.combine import region
 from sobercrow.core.handover.inks import Coat, PaintedInk, inks_of
@@ -38,6 +40,7 @@ class Looked:
         """Take laid artwork."""
         self.artwork, self.settings = artwork, settings
         self.inks: list[PaintedInk] = inks_of(artwork)
+        self._areas: dict[int, shapely.Geometry] = {}
 
     def px(self, mm: float) -> float:
         """Return a length in px of the page."""
@@ -70,6 +73,25 @@ class Looked:
         return self.points.pairs(1.25 * reach + self.points.spacing)
 
     @cached_property
-    def areas(self) -> dict[int, shapely.Geometry]:
-        """The areas of filled shapes that are seen, by their places."""
-        return {k: region(s.contours, 0.25) for k, s in ((k, self.artwork.shapes[k]) for k in self.seen) if s.is_filled}
+    def filled(self) -> list[int]:
+        """The places of filled shapes that are seen, lowest first."""
+        return [k for k in self.seen if self.artwork.shapes[k].fill is not None]
+
+    def area(self, place: int) -> shapely.Geometry:
+        """Return the area of a filled shape."""
+        if place not in self._areas:
+            self._areas[place] = region(self.artwork.shapes[place].contours, 0.25)
+        return self._areas[place]
+
+    @cached_property
+    def meeting(self) -> list[tuple[int, int]]:
+        """Pairs of filled shapes whose boxes overlap: a lower one, and one above it."""
+        boxes = shapely.box(*box_table(self.artwork)[self.filled].T) if self.filled else np.zeros(0, dtype=object)
+        one, other = shapely.STRtree(boxes).query(boxes, predicate="overlaps")
+        inner, outer = shapely.STRtree(boxes).query(boxes, predicate="within")
+        pairs = {
+            (min(a, b), max(a, b))
+            for a, b in zip([*one.tolist(), *inner.tolist()], [*other.tolist(), *outer.tolist()], strict=True)
+            if a != b
+        }
+        return sorted((self.filled[a], self.filled[b]) for a, b in pairs)
