@@ -27,6 +27,7 @@ from sobercrow.core.formats.pdf import pdf_bytes
 from sobercrow.core.formats.raster import RasterSettings, drawn, png_bytes
 from sobercrow.core.formats.sets import SETS, set_files
 from sobercrow.core.formats.svg import svg_bytes
+from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.handover import route as routes
 from sobercrow.core.handover.page import Page, Sheet, TrueSize, laid
 from sobercrow.core.handover.purpose import CheckSettings, Purpose
@@ -109,8 +110,10 @@ def read(count: int = 40) -> None:
 
 def _lines(page: Artwork) -> list[np.ndarray]:
     scale, height = 25.4 / page.dpi, page.height_px * 25.4 / page.dpi
-    seen = [c for k, s in enumerate(page.shapes) if k not in page.out_of_sight for c in s.contours]
-    return [line_of(c, 0.2) * scale * (1, -1) + (0, height) for c in seen]
+    seen = [(c, s) for k, s in enumerate(page.shapes) if k not in page.out_of_sight for c in s.contours]
+    # what is filled is closed, whether or not its ends meet
+    closed = [c if c.closed or not s.is_filled else Contour(c.points, c.kinds) for c, s in seen]
+    return [line_of(c, 0.2) * scale * (1, -1) + (0, height) for c in closed]
 
 
 def _dxf(page: Artwork, name: str, note) -> int:

@@ -24,6 +24,7 @@ from sobercrow.core.artwork.edits import delete_shapes
 from sobercrow.core.formats.hand_over import HandOver
 from sobercrow.core.formats.project import Project, read_project, write_project
 from sobercrow.core.formats.recipes import RecipeBook, write_recipe
+from sobercrow.core.formats.sets import HandOverSet, default_part, write_set
 from sobercrow.core.handover.page import Page, Sheet, TrueSize
 from sobercrow.core.inks.colour import lab_of, pairwise_ciede2000, rgb_of_hex
 from sobercrow.core.job import Job
@@ -455,3 +456,37 @@ def test_projects_are_handed_over_with_all_that_was_done_by_hand(scan: Path, tmp
     counts = [len(list(root.iter("{*}path", "{*}circle", "{*}rect", "{*}ellipse", "{*}line"))) for root in roots]
     assert counts == [1, len(artwork.shapes)]
     assert [root.get("width") for root in roots] == ["34mm", "34mm"]
+
+
+def test_folders_take_one_format_and_standard_output_any(flag: Path, scan: Path, tmp_path: Path) -> None:
+    done = run("trace", flag, scan, "-o", tmp_path / "out", "--format", "dxf")
+    assert done.returncode == 0, done.stderr
+    assert sorted(path.suffix for path in (tmp_path / "out").iterdir()) == [".dxf", ".dxf"]
+    with mock.patch.object(sys, "stdout", io.TextIOWrapper(io.BytesIO())) as out:
+        trace = ["sober-crow", "trace", str(flag), "-o", "-", "--format", "png", "--pixels", "64"]
+        with mock.patch.object(sys, "argv", trace):
+            cli.main()
+        image = Image.open(io.BytesIO(out.buffer.getvalue()))
+    assert max(image.size) == 64
+    plates = run("trace", flag, "-o", tmp_path / "plates.pdf", "--plates")
+    assert plates.returncode == 0, plates.stderr
+    assert len(pypdfium2.PdfDocument(tmp_path / "plates.pdf")) >= 2
+
+
+def test_a_project_is_checked_and_its_own_set_written(scan: Path, tmp_path: Path) -> None:
+    own = HandOverSet("Mine", (default_part("svg"), default_part("pdf")), "{name} {part}")
+    project = Project(scan.read_bytes(), scan.name, Settings(), None, hand_over=HandOver(sets=(own,)))
+    write_project(project, None, tmp_path / "word.sobercrow")
+    write_set(own, tmp_path / "mine.sobercrow-set")
+    for name, folder in ((tmp_path / "mine.sobercrow-set", "a"), ("Mine", "b")):
+        done = run("export", tmp_path / "word.sobercrow", "-o", tmp_path / folder, "--set", name)
+        assert done.returncode == 0, done.stderr
+        assert sorted(path.name for path in (tmp_path / folder).iterdir()) == ["word PDF.pdf", "word SVG.svg"]
+    fine = run("export", tmp_path / "word.sobercrow", "--check", "web")
+    assert fine.returncode in (0, 3)
+    assert ("Nothing stands in the way" in fine.stdout) == (fine.returncode == 0)
+    (tmp_path / "broken.sobercrow").write_bytes(b"PK")
+    broken = run("export", tmp_path / "broken.sobercrow", tmp_path / "word.sobercrow", "-o", tmp_path / "c")
+    assert broken.returncode == 2
+    assert "1 of 2 projects could not be handed over. broken.sobercrow:" in broken.stderr
+    assert (tmp_path / "c" / "word.svg").exists()

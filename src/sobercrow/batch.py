@@ -96,7 +96,7 @@ def export_all(projects: tuple[Path, ...], outputs: tuple[Path, ...], options: d
     SoberCrowError
         With one sentence about what could not be read or written.
     """
-    order = order_of(outputs, options)
+    order = order_of(outputs, options, has_own_sets=True)
 
     def work(path: Path) -> tuple[list[Written], list[Finding]]:
         project = read_project(path)

@@ -62,8 +62,8 @@ def is_folder(path: Path) -> bool:
     return path != STANDARD_OUTPUT and (path.is_dir() or not path.suffix)
 
 
-def order_of(outputs: tuple[Path, ...], options: Mapping[str, Any]) -> Order:
-    """Return what the options ask for, checked before anything is traced.
+def order_of(outputs: tuple[Path, ...], options: Mapping[str, Any], has_own_sets: bool = False) -> Order:
+    """Return what the options ask for, checked before anything is traced; projects may have sets of their own.
 
     Raises
     ------
@@ -88,7 +88,7 @@ def order_of(outputs: tuple[Path, ...], options: Mapping[str, Any]) -> Order:
     for output in outputs:
         made.formats(output)
     made.change(PLAIN)
-    if made.set is not None:
+    if made.set is not None and not has_own_sets:
         find_set(made.set)
     return made
 

@@ -128,7 +128,7 @@ def test_preferences_outlive_the_window(tmp_path: Path, qtbot) -> None:
     first = MainWindow(QSettings(file, QSettings.Format.IniFormat))
     first.files.remember(PICTURES / "tints.png")
     first.preferences.sync()
-    first.document.close()
+    first.end_work()
     second = MainWindow(QSettings(file, QSettings.Format.IniFormat))
     assert second.files.recent() == [PICTURES / "tints.png"]
-    second.document.close()
+    second.end_work()

@@ -23,7 +23,7 @@ def front(qtbot, tmp_path: Path) -> Front:
     made.show()
     yield made
     if made.window_in_place is not None:
-        made.window_in_place.document.close()
+        made.window_in_place.end_work()
 
 
 def test_the_empty_desk_needs_no_numbers() -> None:

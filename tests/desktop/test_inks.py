@@ -11,22 +11,20 @@ from PySide6.QtTest import QTest
 from sobercrow.core.inks.separation import OneInk, SeveralInks
 from sobercrow.core.settings import InkKind, InkTool, Mixing, Role, TouchForm
 from sobercrow.demo.make import PICTURES
-from sobercrow.demo.tour import open_window, pause, wait_until_done
+from sobercrow.demo.tour import pause, wait_until_done
 from sobercrow.desktop.scene import Showing
 from sobercrow.desktop.steps import Step, key_figure
 from sobercrow.desktop.window import MainWindow
 
 
 @pytest.fixture
-def badge(qapp):
-    window = open_window(PICTURES / "badge-200.jpg")
-    window.go_to(Step.INKS)
-    window.canvas.fit()
-    pause(0.3)
-    yield window
-    window.document.close()
-    window.deleteLater()
-    pause(0)
+def badge(empty_window: MainWindow) -> MainWindow:
+    empty_window.files.open_path(PICTURES / "badge-200.jpg")
+    wait_until_done(empty_window)
+    empty_window.go_to(Step.INKS)
+    empty_window.canvas.fit()
+    pause(0.1)
+    return empty_window
 
 
 def at(window: MainWindow, x: float, y: float) -> QPoint:

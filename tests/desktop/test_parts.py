@@ -300,7 +300,7 @@ def test_without_devices_nothing_offers_to_scan(qtbot, tmp_path) -> None:
     assert not {"scan", "photo"} & set(window.menus.actions)
     assert not window.start.scanner.isVisible()
     assert not window.start.camera.isVisible()
-    window.document.close()
+    window.end_work()
     window.hide()
     window.deleteLater()
 
