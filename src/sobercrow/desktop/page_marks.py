@@ -46,7 +46,7 @@ class PageMark:
             painter.setPen(QPen(QColor(tokens.LIGHT.accent), 1, Qt.PenStyle.DotLine))
             painter.drawRect(scene.rect_on_screen(rect_of(self.lie).adjusted(room, room, -room, -room)))
         painter.setPen(QColor(palette().text))
-        painter.drawText(edge.bottomLeft() + QPointF(0, painter.fontMetrics().height() + 2), self.told)
+        painter.drawText(edge.topLeft() - QPointF(0, 6), self.told)
 
 
 @dataclass(frozen=True, slots=True, eq=False)

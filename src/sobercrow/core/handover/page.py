@@ -5,8 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import NamedTuple
 
+import numpy as np
+
 from sobercrow.core.artwork.edits import change_shapes
-from sobercrow.core.artwork.hit import Frame, union_box
+from sobercrow.core.artwork.hit import Frame, box_table, union_box
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.errors import ExportError
 from sobercrow.core.settings import MM_PER_INCH, Checked, Meaning, mm_to_px, px_to_mm, setting
@@ -169,14 +171,11 @@ def laid(artwork: Artwork, sheet: Sheet) -> Artwork:
     return replace(shifted, width_px=width, height_px=height, dpi=dpi)
 
 
-def outside(artwork: Artwork) -> list[int]:
-    """Return which seen shapes of laid artwork reach beyond its page."""
-    slack = mm_to_px(OUTSIDE_MM, artwork.dpi)
-    found = []
-    for k, shape in enumerate(artwork.shapes):
-        if k in artwork.out_of_sight:
-            continue
-        left, top, right, bottom = shape.bounds()
-        if min(left, top) < -slack or right > artwork.width_px + slack or bottom > artwork.height_px + slack:
-            found.append(k)
-    return found
+def outside(artwork: Artwork, lie: Lie | None = None) -> list[int]:
+    """Return which seen shapes reach beyond the page: of laid artwork, or of artwork that would lie so on its page."""
+    lie = lie or Lie(0.0, 0.0, artwork.width_px, artwork.height_px, artwork.dpi)
+    slack, unseen = mm_to_px(OUTSIDE_MM, lie.dpi), artwork.out_of_sight
+    boxes = box_table(artwork)
+    low, high = boxes[:, :2] + np.array((lie.dx, lie.dy)), boxes[:, 2:] + np.array((lie.dx, lie.dy))
+    over = (low < -slack).any(axis=1) | (high > np.array((lie.width_px, lie.height_px)) + slack).any(axis=1)
+    return [k for k in np.flatnonzero(over).tolist() if k not in unseen]

@@ -8,7 +8,7 @@ from PySide6.QtCore import QRectF, Signal
 
 from sobercrow.core.errors import SoberCrowError
 from sobercrow.core.handover.cutter import Cutter
-from sobercrow.core.handover.page import Lie, laid, lie_of, outside
+from sobercrow.core.handover.page import Lie, lie_of, outside
 from sobercrow.core.settings import Unit
 from sobercrow.desktop.controls import Panel, button, hair_line, label, panel_column
 from sobercrow.desktop.document import Document
@@ -93,7 +93,7 @@ class HandOverPanel(Panel):
         if self.is_active:
             self._show_page()
         if self.lie is not None:
-            self.laying.tell_outside(len(outside(laid(artwork, sheet))))
+            self.laying.tell_outside(len(outside(artwork, self.lie)))
         self.can_lay.emit(not sheet.page.is_fitted)
         self.check.refresh(self.lie)
         self.format.refresh()
