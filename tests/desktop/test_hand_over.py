@@ -135,6 +135,7 @@ def test_the_badge_is_sized_checked_mended_written_and_cut(badge: MainWindow, tm
     wait_for(lambda: panel.cutter.report is not None)
     assert "blade" in window.canvas.marks
     assert panel.cutter.report.fallen == ()
+    assert "saves" in panel.cutter.told.text()
     assert f"{panel.cutter.report.lines} lines" in panel.cutter.told.text()
     window.go_to(Step.REFINE)
     assert not {"blade", "findings", "page"} & set(window.canvas.marks)
@@ -176,6 +177,8 @@ def test_the_artwork_is_copied_as_svg_pdf_and_png_and_lengths_have_their_unit(ba
     type_into(panel.laying.height, "2")
     assert badge.document.state.hand_over.sheet.size.height_mm == pytest.approx(50.8)
     assert badge.preferences.value("unit") == "in"
+    QTest.mouseMove(badge.canvas, QPoint(200, 200))
+    assert " in · " in badge.gauge.place.text()
     QTest.mouseClick(panel.format.copy, LEFT)
     wait_until_done(badge)
     data = QGuiApplication.clipboard().mimeData()

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QWidget
 
-from sobercrow.core.settings import px_to_mm
+from sobercrow.core.settings import Unit, px_to_mm
 from sobercrow.desktop.canvas.view import Canvas
 from sobercrow.desktop.document import Document
 
@@ -24,6 +24,7 @@ class Gauge(QWidget):
         self.setFixedHeight(30)
         self._document, self._canvas = document, canvas
         self._point: tuple[float, float] | None = None
+        self.unit = Unit.MM
         self.place, self.message, self.figures = QLabel(), QLabel(), QLabel()
         self.message.setProperty("warning", False)
         self.step = QLabel()
@@ -67,6 +68,11 @@ class Gauge(QWidget):
         self.message.setToolTip(text)
         self._fade.start(MESSAGE_MS)
 
+    def set_unit(self, unit: Unit) -> None:
+        """Show the place in another unit."""
+        self.unit = unit
+        self.refresh()
+
     def _pointed(self, x: float, y: float) -> None:
         self._point = (x, y)
         self.refresh()
@@ -87,7 +93,11 @@ class Gauge(QWidget):
         if self._point is not None:
             x, y = self._point
             shown = self._canvas.dpi()
-            parts = [f"{px_to_mm(x, shown):.2f}, {px_to_mm(y, shown):.2f} mm", f"{x:.1f}, {y:.1f} px", *parts]
+            unit, decimals = self.unit, self.unit.decimals
+            lengths = (f"{px_to_mm(v, shown) / unit.in_mm:.{decimals}f}" for v in (x, y))
+            # px of the web beside px of the picture would be mistaken for them
+            name = "px of the web" if unit is Unit.PX else unit.value
+            parts = [f"{', '.join(lengths)} {name}", f"{x:.1f}, {y:.1f} px", *parts]
         self.place.setText(" · ".join(parts))
         artwork, figures = presentation.artwork, presentation.figures
         shapes = len(artwork.shapes)

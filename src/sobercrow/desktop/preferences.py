@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import QSettings
@@ -17,11 +16,15 @@ def prefers_dark(preferences: QSettings) -> bool:
     return str(preferences.value("dark", "false")) == "true"
 
 
-def kept_unit(preferences: QSettings) -> tuple[Unit, Callable[[Unit], None]]:
-    """Return the unit the user has chosen for lengths, and what remembers another."""
+def kept_unit(preferences: QSettings) -> Unit:
+    """Return the unit the user has chosen for lengths."""
     name = str(preferences.value("unit", Unit.MM.value))
-    unit = Unit(name) if name in list(Unit) else Unit.MM
-    return unit, lambda chosen: preferences.setValue("unit", chosen.value)
+    return Unit(name) if name in list(Unit) else Unit.MM
+
+
+def keep_unit(preferences: QSettings, unit: Unit) -> None:
+    """Remember the unit chosen for lengths."""
+    preferences.setValue("unit", unit.value)
 
 
 def recent_files(preferences: QSettings) -> list[Path]:

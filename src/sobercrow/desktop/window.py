@@ -24,6 +24,7 @@ from sobercrow import __version__
 from sobercrow.core.artwork.choice import Choice
 from sobercrow.core.artwork.hit import anchors_in
 from sobercrow.core.artwork.proofs import Proof
+from sobercrow.core.settings import Unit
 from sobercrow.desktop import tokens
 from sobercrow.desktop.canvas.view import Canvas
 from sobercrow.desktop.clipboard import Clipboard
@@ -47,7 +48,7 @@ from sobercrow.desktop.panels.picture_steps import BringInPanel
 from sobercrow.desktop.panels.refine import RefinePanel
 from sobercrow.desktop.panels.refine.parts import MIME as PART
 from sobercrow.desktop.panels.trace import TracePanel
-from sobercrow.desktop.preferences import kept_unit, prefers_dark
+from sobercrow.desktop.preferences import keep_unit, kept_unit, prefers_dark
 from sobercrow.desktop.proof_sheet import ProofSheet
 from sobercrow.desktop.rail import Rail
 from sobercrow.desktop.scene import Showing
@@ -111,9 +112,11 @@ class MainWindow(QMainWindow):
         pour = cast(ArtworkPour, self.tools["art-pour"])
         refine = RefinePanel(self.document, self.canvas.shapes_in_view, marks, pour)
         self.panels[Step.REFINE] = self.refine_panel = refine
+        unit = kept_unit(self.preferences)
         self.panels[Step.HAND_OVER] = self.hand_over_panel = HandOverPanel(
-            self.document, lambda: self.files.writing.name, self.devices.cutter, *kept_unit(self.preferences)
+            self.document, lambda: self.files.writing.name, self.devices.cutter, unit, self.take_unit
         )
+        self.gauge.set_unit(unit)
         yield
         self.step = Step.TRACE
         self.canvas.hand, self.canvas.standing = self.tools["hand"], tuple(self.standing.values())
@@ -210,6 +213,11 @@ class MainWindow(QMainWindow):
             self.panel_stack.addWidget(area)
         layout.addWidget(self.panel_stack, 1)
         return panel
+
+    def take_unit(self, unit: Unit) -> None:
+        """Remember the unit chosen, and show the place under the pointer in it."""
+        keep_unit(self.preferences, unit)
+        self.gauge.set_unit(unit)
 
     def refresh_actions(self) -> None:
         """Show which commands can run now, what undo would do, and what is open."""

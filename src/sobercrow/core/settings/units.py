@@ -21,6 +21,11 @@ class Unit(StrEnum):
     PX = "px"
 
     @property
+    def decimals(self) -> int:
+        """With how many decimals lengths are shown."""
+        return {"mm": 2, "cm": 3, "in": 4, "pt": 2, "px": 1}[self]
+
+    @property
     def in_mm(self) -> float:
         """How many mm one is."""
         return {"mm": 1.0, "cm": 10.0, "in": MM_PER_INCH, "pt": MM_PER_INCH / 72.0, "px": MM_PER_INCH / 96.0}[self]

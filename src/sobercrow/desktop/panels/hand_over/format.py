@@ -17,6 +17,7 @@ from PySide6.QtWidgets import QGridLayout, QLabel, QStackedWidget, QWidget
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.errors import SoberCrowError
 from sobercrow.core.formats.hand_over import USUAL_CHECK
+from sobercrow.core.formats.hpgl import HpglSettings, planned
 from sobercrow.core.formats.preview import shown
 from sobercrow.core.formats.raster import Measure, RasterSettings
 from sobercrow.core.formats.sets import Part, part_files, safe_name
@@ -36,7 +37,8 @@ THUMB_PX = 96
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Made:
-    """What was written: the part, its first file, about how many bytes come to be, how it looks, how many files."""
+    """What was written: the part, its first file, about how many bytes come to be, how it looks, how many files, and a
+    sentence about it."""
 
     part: Part
     data: bytes
@@ -45,6 +47,7 @@ class Made:
     pixels: np.ndarray
     page: Artwork
     files: int
+    note: str = ""
 
 
 def made_of(artwork: Artwork, part: Part) -> Made:
@@ -59,7 +62,11 @@ def made_of(artwork: Artwork, part: Part) -> Made:
         page = plates_of(page, part.plates)[0].artwork
     data = files[0][1]
     count = kind.estimate(page, settings) if is_large else sum(len(one) for _, one in files)
-    return Made(part, data, count, not is_large, shown(part.format, data, page), page, len(files))
+    note = ""
+    if isinstance(settings, HpglSettings):
+        way = planned(page, settings)
+        note = f" Between lines it goes {way.travel_mm:,.0f} mm, in the artwork's order {way.unsorted_mm:,.0f}."
+    return Made(part, data, count, not is_large, shown(part.format, data, page), page, len(files), note)
 
 
 class Thumb(QLabel):
@@ -210,9 +217,8 @@ class FormatPart(QObject):
         self.thumb.show_image(rgba_image(made.pixels))
         size = _size(made.count)
         files = f", {made.files} files" if made.files > 1 else ""
-        self.told.setText(
-            f"{'' if made.is_exact else 'about '}{size}{files}. “As written” above shows the file itself."
-        )
+        about = "" if made.is_exact else "about "
+        self.told.setText(f"{about}{size}{files}.{made.note} “As written” above shows the file itself.")
         self.made.emit(made)
 
     def _failed(self, sentence: str) -> None:

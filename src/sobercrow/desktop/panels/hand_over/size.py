@@ -15,7 +15,6 @@ from sobercrow.desktop.document import Document
 from sobercrow.desktop.small_fields import NineGrid, SmallField
 
 NAMES = {PICTURE: "As the picture", ARTWORK: "The artwork alone", OWN: "Own size"}
-DECIMALS = {Unit.MM: 2, Unit.CM: 3, Unit.INCH: 4, Unit.POINT: 2, Unit.PX: 1}
 
 
 class SizePart:
@@ -61,8 +60,9 @@ class SizePart:
         layout.addWidget(self.at)
         layout.addWidget(group_column(self.lying, label("Or drag the page on the canvas.", muted=True)), 1)
         self.told = label(muted=True)
-        self.size = group_column(row_of(self.width, self.height), row_of(self.scale, self.units))
-        self.fold = Fold("Page", self.papers, self.own, self.margin, place, self.told)
+        self.told.hide()
+        self.size = group_column(row_of(self.width, self.height), row_of(self.scale, self.units), self.told)
+        self.fold = Fold("Page", self.papers, self.own, self.margin, place)
 
     @property
     def _sheet(self) -> Sheet:
@@ -110,7 +110,7 @@ class SizePart:
             (self.margin, page.margin_mm),
         ):
             field.box.setSuffix(f" {self.unit.value}")
-            field.box.setDecimals(DECIMALS[self.unit])
+            field.box.setDecimals(self.unit.decimals)
             field.show_value(value / self.unit.in_mm)
         self.scale.show_value(100.0 * factor)
         self.papers.setCurrentIndex(self._keys.index(page.paper))
@@ -128,7 +128,7 @@ class SizePart:
 
     def told_of(self, lie: Lie) -> str:
         """Return the size of a page in the unit chosen."""
-        unit, decimals = self.unit, DECIMALS[self.unit]
+        unit, decimals = self.unit, self.unit.decimals
         width, height = (px_to_mm(v, lie.dpi) / unit.in_mm for v in (lie.width_px, lie.height_px))
         return f"{width:.{decimals}f} × {height:.{decimals}f} {unit.value}"
 
