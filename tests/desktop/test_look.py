@@ -14,26 +14,21 @@ from sobercrow.desktop.preferences import MOST_RECENT, prefers_dark, recent_file
 from sobercrow.desktop.window import MainWindow
 
 
-@pytest.mark.parametrize(("dark", "look"), [(False, tokens.LIGHT), (True, tokens.DARK)])
-def test_a_question_has_the_look_in_use_and_returns_its_answer(
-    empty_window: MainWindow, dark: bool, look: tokens.Palette
-) -> None:
-    if dark:
-        empty_window.toggle_dark()
-    seen: list[QMessageBox] = []
+def test_a_question_has_the_look_in_use_and_returns_its_answer(empty_window: MainWindow) -> None:
+    for look in (tokens.LIGHT, tokens.DARK):
+        seen: list[QMessageBox] = []
 
-    def answer() -> None:
-        box = QApplication.activeModalWidget()
-        assert isinstance(box, QMessageBox)
-        seen.append(box)
-        assert look.panel in box.styleSheet()
-        assert box.text() == "Go on?"
-        box.button(Buttons.No).click()
+        def answer(look: tokens.Palette = look, seen: list[QMessageBox] = seen) -> None:
+            box = QApplication.activeModalWidget()
+            assert isinstance(box, QMessageBox)
+            seen.append(box)
+            assert look.panel in box.styleSheet()
+            assert box.text() == "Go on?"
+            box.button(Buttons.No).click()
 
-    QTimer.singleShot(50, answer)
-    assert ask(empty_window, "A question", "Go on?", Buttons.Yes | Buttons.No, Buttons.Yes) == Buttons.No
-    assert len(seen) == 1
-    if dark:
+        QTimer.singleShot(50, answer)
+        assert ask(empty_window, "A question", "Go on?", Buttons.Yes | Buttons.No, Buttons.Yes) == Buttons.No
+        assert len(seen) == 1
         empty_window.toggle_dark()
 
 

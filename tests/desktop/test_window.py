@@ -287,22 +287,19 @@ def test_pictures_are_pasted_and_dropped(empty_window: MainWindow, tmp_path: Pat
     assert "assumed" in window.gauge.message.text()
 
 
-@pytest.mark.parametrize(
-    ("name", "content", "words"),
-    [
+def test_bad_files_are_told_and_leave_the_document_alone(window: MainWindow, tmp_path: Path) -> None:
+    artwork, state = window.document.artwork, window.document.state
+    for name, content, words in (
         ("notes.png", b"not a picture", "not a picture"),
         ("empty.jpg", b"", "is empty"),
         ("cut.sobercrow", b"PK\x03\x04 broken", "damaged"),
-    ],
-)
-def test_bad_files_are_told_and_leave_the_document_alone(window, tmp_path, name, content, words) -> None:
-    artwork, state = window.document.artwork, window.document.state
-    (tmp_path / name).write_bytes(content)
-    window.files.open_path(tmp_path / name)
-    wait_until_done(window)
-    assert words in window.gauge.message.text()
-    assert window.document.artwork == artwork
-    assert window.document.state is state
+    ):
+        (tmp_path / name).write_bytes(content)
+        window.files.open_path(tmp_path / name)
+        wait_until_done(window)
+        assert words in window.gauge.message.text()
+        assert window.document.artwork == artwork
+        assert window.document.state is state
 
 
 def test_unsaved_changes_are_asked_about(window: MainWindow, monkeypatch) -> None:

@@ -97,6 +97,7 @@ class CutterPart(QObject):
     def halt(self) -> None:
         """Stop where it is."""
         self._worker.stop()
+        self._cut = None  # where the blade was when it was stopped is told no more
         self._end("Stopped; the blade is up.")
 
     def _take(self, _number: int, told: object) -> None:
