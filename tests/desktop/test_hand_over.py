@@ -177,7 +177,7 @@ def test_the_artwork_is_copied_as_svg_pdf_and_png_and_lengths_have_their_unit(ba
     type_into(panel.laying.height, "2")
     assert badge.document.state.hand_over.sheet.size.height_mm == pytest.approx(50.8)
     assert badge.preferences.value("unit") == "in"
-    QTest.mouseMove(badge.canvas, QPoint(200, 200))
+    badge.canvas.pointed.emit(10.0, 20.0)
     assert " in · " in badge.gauge.place.text()
     QTest.mouseClick(panel.format.copy, LEFT)
     wait_until_done(badge)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 import shapely
@@ -13,7 +15,7 @@ from sobercrow.core.errors import ExportError, SettingError
 from sobercrow.core.geometry.combine import region
 from sobercrow.core.handover.client_page import client_page
 from sobercrow.core.handover.inks import inks_of
-from sobercrow.core.handover.page import PAPERS, Page, Sheet, TrueSize, laid, outside, seen_box
+from sobercrow.core.handover.page import PAPERS, Page, Sheet, TrueSize, laid, lie_of, outside, seen_box
 from sobercrow.core.handover.plates import Beneath, PlateSettings, plates_of
 from sobercrow.core.handover.route import Nests, route, travel_of
 from sobercrow.core.settings import Unit, mm_to_px, px_to_mm
@@ -80,6 +82,20 @@ def test_what_is_outside_is_told_and_bad_pages_are_refused() -> None:
         TrueSize(width_mm=0.0)
     assert Unit.INCH.in_mm == 25.4
     assert Unit.PX.in_mm * 96 == pytest.approx(25.4)  # W3C, CSS Values and Units 3
+
+
+@pytest.mark.parametrize("paper", ["picture", "artwork", "A8", "own"])
+@pytest.mark.parametrize("at", [(0.0, 0.0), (0.5, 0.5), (1.0, 1.0)])
+def test_what_is_outside_is_the_same_told_of_laid_artwork_or_of_how_it_would_lie(paper: str, at) -> None:
+    hidden = replace(
+        ARTWORK, layers=(*ARTWORK.layers, Layer("Unseen", (disc(-90.0, 0.0, 9.0, "#000000"),), seen=False))
+    )
+    for scale in (50.0, 100.0, 700.0):
+        sheet = Sheet(TrueSize(scale=scale), Page(paper, width_mm=9.0, height_mm=7.0, at=at))
+        found = outside(hidden, lie_of(hidden, sheet))
+        assert found == outside(laid(hidden, sheet))
+        assert 2 not in found
+        assert (paper not in ("picture", "artwork")) or found == []
 
 
 @pytest.mark.parametrize("under_mm", [0.0, 0.4, -0.4])

@@ -9,9 +9,7 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import Any
 
-import ezdxf
 import numpy as np
-from ezdxf import colors
 
 from sobercrow.core.arrays import F64
 from sobercrow.core.artwork.model import Artwork, Shape
@@ -76,6 +74,8 @@ class DxfSettings(Checked):
 
 def dxf_bytes(artwork: Artwork, settings: DxfSettings = DxfSettings(), progress: Progress | None = None) -> bytes:
     """Return laid artwork as DXF: y up from the page's lower edge, strokes as their centre lines."""
+    import ezdxf  # brought in when a drawing is first wanted
+
     document = ezdxf.new(settings.release.value, setup=False)  # type: ignore[attr-defined]
     code, per_mm, measurement = UNITS[settings.unit]
     document.units = code
@@ -120,6 +120,8 @@ def _as_filled(shape: Shape, contour: Contour) -> Contour:
 
 def _layer(document: Any, name: str, colour: str, plain: bool) -> str:
     """Add a layer in an ink's colour; return its name, as DXF allows it."""
+    from ezdxf import colors
+
     allowed = re.sub(r'[<>/\\":;?*|=`,\'#]+', "-", name).strip("- ") or "Ink"
     if plain:
         allowed = re.sub(r"[^A-Z0-9$_-]", "_", allowed.upper())[:31]

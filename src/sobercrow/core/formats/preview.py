@@ -5,9 +5,7 @@ from __future__ import annotations
 import io
 from collections.abc import Callable, Iterable
 
-import ezdxf
 import numpy as np
-from ezdxf import path as dxf_path
 from PIL import Image
 
 from sobercrow.core.arrays import F64, U8
@@ -61,6 +59,9 @@ def _pdf(data: bytes, page: Artwork) -> U8:
 
 
 def _dxf(data: bytes, page: Artwork) -> U8:
+    import ezdxf  # wanted for this alone
+    from ezdxf import path as dxf_path
+
     document = ezdxf.read(io.StringIO(data.decode("utf-8", errors="replace")))  # type: ignore[attr-defined]
     per_mm = {5: 0.1, 1: 1.0 / 25.4}.get(document.units, 1.0)
     if document.dxfversion == "AC1009":  # which has no other way to state it

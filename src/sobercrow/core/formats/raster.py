@@ -9,7 +9,7 @@ from enum import StrEnum
 from typing import Any
 
 import numpy as np
-from PIL import Image, ImageCms, PngImagePlugin
+from PIL import Image, PngImagePlugin
 
 from sobercrow.core.arrays import F32, F64, U8
 from sobercrow.core.artwork.model import Artwork, Shape
@@ -225,6 +225,8 @@ def _encoded(artwork: Artwork, settings: RasterSettings, kind: str, progress: Pr
         about.add(b"sRGB", b"\0")  # W3C, PNG: the rendering intent, perceptual
         image.save(into, "PNG", dpi=dpi, pnginfo=about, **how)
     else:
+        from PIL import ImageCms  # wanted for this alone
+
         exif = Image.Exif()
         exif[282], exif[283], exif[296] = dpi[0], dpi[1], 2  # Exif 2.3: resolutions, per inch
         profile = ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes()

@@ -6,8 +6,6 @@ from functools import lru_cache
 from typing import Any
 
 import numpy as np
-from fontTools.pens.recordingPen import DecomposingRecordingPen
-from fontTools.ttLib import TTFont
 
 from sobercrow.core.arrays import F64
 from sobercrow.core.artwork.model import Shape
@@ -22,6 +20,8 @@ class _Face:
     """A typeface opened once."""
 
     def __init__(self, name: str) -> None:
+        from fontTools.ttLib import TTFont  # brought in when text is first wanted
+
         self.font = TTFont(TYPEFACE / name)
         self.glyphs, self.names = self.font.getGlyphSet(), self.font.getBestCmap()
         self.em = float(self.font["head"].unitsPerEm)
@@ -43,6 +43,8 @@ def text_width(text: str, size: float, face: str = REGULAR) -> float:
 
 def text_shape(text: str, x: float, y: float, size: float, colour: str, face: str = REGULAR) -> Shape | None:
     """Return a line of text as one shape, its base line beginning at a place; None if nothing of it is drawn."""
+    from fontTools.pens.recordingPen import DecomposingRecordingPen
+
     opened = _face(face)
     scale = size / opened.em
     contours: list[Contour] = []
