@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import gc
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
@@ -34,7 +33,6 @@ def empty_window(qtbot, tmp_path: Path, monkeypatch) -> Iterator[MainWindow]:
     window.hide()
     window.deleteLater()
     QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)  # gone before the next one is dressed
-    gc.freeze()  # what closed windows leave behind is not looked through again and again
 
 
 @pytest.fixture
