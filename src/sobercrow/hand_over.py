@@ -18,7 +18,7 @@ from sobercrow.core.formats.hand_over import PLAIN, HandOver
 from sobercrow.core.formats.raster import Measure
 from sobercrow.core.formats.sets import HandOverSet, find_set, part_files, safe_name, set_files
 from sobercrow.core.formats.table import Format, format_for, format_of
-from sobercrow.core.handover.page import ARTWORK, OWN, PAPERS, PICTURE, Page, Sheet, TrueSize, laid
+from sobercrow.core.handover.page import ARTWORK, OWN, PAPERS, PICTURE, Page, Sheet, TrueSize, laid, lie_of
 from sobercrow.core.handover.plates import PlateSettings
 from sobercrow.core.handover.purpose import Purpose
 from sobercrow.core.inspect.hand_over import Finding, check
@@ -118,7 +118,7 @@ def hand_over(artwork: Artwork, name: str, document: HandOver, order: Order) -> 
         if folder in order.outputs:
             folder.mkdir(parents=True, exist_ok=True)
     write_all(files)
-    page = laid(artwork, document.sheet)
+    page = lie_of(artwork, document.sheet)
     size = px_to_mm(page.width_px, page.dpi), px_to_mm(page.height_px, page.dpi)
     return [Written(path.name, len(data), *size) for path, data in files.items()], found
 

@@ -15,7 +15,7 @@ from shapely.geometry.base import BaseGeometry
 from sobercrow.core.arrays import F64, I64
 from sobercrow.core.artwork.choice import Choice, Edited
 from sobercrow.core.artwork.edits import Changed, change_shapes, checked_shapes, choice_of
-from sobercrow.core.artwork.hit import box_table
+from sobercrow.core.artwork.hit import box_table, boxes_meet
 from sobercrow.core.artwork.model import Artwork, Layer, Shape, stroked
 from sobercrow.core.artwork.tree import free_name
 from sobercrow.core.errors import EditError
@@ -277,7 +277,7 @@ def trim(artwork: Artwork, choice: Choice = Choice(), progress: Progress | None 
     for n, k in enumerate(sorted(wanted)):
         if progress is not None:
             progress(n / len(wanted))
-        above = [j for j in covers if j > k and _meet(boxes[j], boxes[k])]
+        above = [j for j in covers if j > k and boxes_meet(boxes[j], boxes[k])]
         left = _uncovered(shapes[k], [shapes[j] for j in above])
         if left is not None:
             changed[k] = left
@@ -285,10 +285,6 @@ def trim(artwork: Artwork, choice: Choice = Choice(), progress: Progress | None 
         raise EditError("Nothing lies hidden beneath other shapes.")
     made = change_shapes(artwork, lambda k, shape: changed.get(k, shape))
     return Edited(made, Choice())
-
-
-def _meet(one: F64, other: F64) -> bool:
-    return bool((one[:2] < other[2:]).all() and (one[2:] > other[:2]).all())
 
 
 def _uncovered(shape: Shape, above: Sequence[Shape]) -> list[Shape] | None:

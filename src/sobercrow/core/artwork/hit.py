@@ -39,6 +39,11 @@ def union_box(shapes: Iterable[Shape]) -> Frame | None:
     return min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)
 
 
+def boxes_meet(one: Frame, other: Frame) -> bool:
+    """Tell whether two boxes have more than an edge in common."""
+    return bool(one[0] < other[2] and other[0] < one[2] and one[1] < other[3] and other[1] < one[3])
+
+
 def artwork_box(artwork: Artwork) -> Frame:
     """Return the box around all of an artwork, worked out once; nothing at the origin if it is empty."""
     box: Frame = artwork.once("box", lambda one: union_box(one.shapes) or (0.0, 0.0, 0.0, 0.0))

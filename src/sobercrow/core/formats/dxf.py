@@ -12,13 +12,14 @@ from typing import Any
 import numpy as np
 
 from sobercrow.core.arrays import F64
-from sobercrow.core.artwork.model import Artwork, Shape
+from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.geometry.arcs import WHOLE, Arc, arcs_of
 from sobercrow.core.geometry.biarcs import biarcs
 from sobercrow.core.geometry.combine import Progress
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.forms import Ellipse
-from sobercrow.core.handover.inks import PaintedInk, inks_of
+from sobercrow.core.handover.inks import PaintedInk, as_drawn, inks_of
+from sobercrow.core.inks.colour import rgb_of_hex
 from sobercrow.core.settings import Checked, Meaning, mm_to_px, px_to_mm, setting
 
 SAME_MM = 1e-3
@@ -103,19 +104,12 @@ def dxf_bytes(artwork: Artwork, settings: DxfSettings = DxfSettings(), progress:
                 key = _key(contour, same)
                 if key not in once:
                     once.add(key)
-                    writer.contour(_as_filled(coat.shape, contour), layer)
+                    writer.contour(as_drawn(coat.shape, contour), layer)
     text = io.StringIO()
     document.write(text)
     # a comment, as R12 has no other way to state its unit
     stated = f"999\nunits: {settings.unit.value}\n{text.getvalue()}"
     return stated.encode(document.output_encoding, errors="dxfreplace")
-
-
-def _as_filled(shape: Shape, contour: Contour) -> Contour:
-    """A contour as it is drawn: one that is filled is closed, whether or not its ends meet."""
-    if contour.closed or not shape.is_filled or len(contour) < 2:
-        return contour
-    return Contour(contour.points, contour.kinds)
 
 
 def _layer(document: Any, name: str, colour: str, plain: bool) -> str:
@@ -129,7 +123,7 @@ def _layer(document: Any, name: str, colour: str, plain: bool) -> str:
     while free in document.layers:
         count += 1
         free = f"{allowed[:28]}-{count}"
-    rgb = tuple(int(colour[k : k + 2], 16) for k in (1, 3, 5))
+    rgb = rgb_of_hex(colour)
     nearest = min(range(1, 256), key=lambda k: sum((a - b) ** 2 for a, b in zip(colors.aci2rgb(k), rgb, strict=True)))
     layer = document.layers.add(free, color=nearest)
     if not plain and document.dxfversion >= "AC1018":
@@ -151,7 +145,7 @@ Arcs = Mapping[bytes, list[tuple[F64, float]]]
 
 def _arcs_of(inks: Sequence[PaintedInk], tolerance_px: float) -> Arcs:
     """Make arcs of all free curves at once."""
-    drawn = [_as_filled(coat.shape, c).curves() for ink in inks for coat in ink.coats for c in coat.shape.contours]
+    drawn = [as_drawn(coat.shape, c).curves() for ink in inks for coat in ink.coats for c in coat.shape.contours]
     cubics = np.unique(np.concatenate([*drawn, np.zeros((0, 4, 2))]).reshape(-1, 8), axis=0).reshape(-1, 4, 2)
     return {cubic.tobytes(): parts for cubic, parts in zip(cubics, biarcs(cubics, tolerance_px), strict=True)}
 

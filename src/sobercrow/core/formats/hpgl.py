@@ -45,6 +45,14 @@ def planned(artwork: Artwork, settings: HpglSettings, progress: Progress | None 
 def hpgl_bytes(artwork: Artwork, settings: HpglSettings = HpglSettings(), progress: Progress | None = None) -> bytes:
     """Return laid artwork as a plotter file: a pen for each ink, the tool up at the end.
 
+    Raises `ExportError` as `hpgl_of` does.
+    """
+    return hpgl_of(artwork, planned(artwork, settings, progress), settings)
+
+
+def hpgl_of(artwork: Artwork, way: Route, settings: HpglSettings) -> bytes:
+    """Return a planned way over laid artwork as a plotter file.
+
     Raises
     ------
     ExportError
@@ -52,7 +60,7 @@ def hpgl_bytes(artwork: Artwork, settings: HpglSettings = HpglSettings(), progre
     """
     height = px_to_mm(artwork.height_px, artwork.dpi)
     parts = ["IN;PA;"]
-    for pen, one in enumerate(planned(artwork, settings, progress).passes, start=1):
+    for pen, one in enumerate(way.passes, start=1):
         parts.append(f"SP{pen};")
         for line in one.lines:
             steps = _steps(_with_overcut(line, settings.overcut_mm), height)

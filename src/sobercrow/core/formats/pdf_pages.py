@@ -20,6 +20,7 @@ from sobercrow.core.geometry.combine import Progress
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.offset import MITRE_LIMIT, Ends, Joins
 from sobercrow.core.handover.inks import coats_of, named_colours
+from sobercrow.core.inks.colour import shares_of_hex
 
 POINTS_PER_INCH = 72.0
 LARGEST_POINTS = 14_400.0
@@ -136,11 +137,11 @@ class _Page:
         if colour in self._names:
             name = self._spaces.setdefault(colour, f"S{len(self._spaces)}")
             return f"/{name} {'CS' if stroking else 'cs'} 1 {'SCN' if stroking else 'scn'}"
-        return f"{' '.join(number(v, 6) for v in _channels(colour))} {'RG' if stroking else 'rg'}"
+        return f"{' '.join(number(v, 6) for v in shares_of_hex(colour))} {'RG' if stroking else 'rg'}"
 
     def _spot(self, colour: str) -> Array:
         """A colour by its name, and what it is shown as where there is no such ink (8.6.6.4)."""
-        tint = Dictionary(FunctionType=2, Domain=[0, 1], C0=[1, 1, 1], C1=list(_channels(colour)), N=1)
+        tint = Dictionary(FunctionType=2, Domain=[0, 1], C0=[1, 1, 1], C1=list(shares_of_hex(colour)), N=1)
         return Array([Name.Separation, Name(f"/{_name(self._names[colour])}"), Name.DeviceRGB, tint])
 
     def _pattern(self, gradient: Gradient) -> Any:
@@ -160,7 +161,7 @@ class _Page:
 
 def _stops(gradient: Gradient) -> Dictionary:
     """The colours between stops, pieces stitched together (7.10.4)."""
-    stops = [(stop.at, _channels(stop.colour)) for stop in gradient.stops]
+    stops = [(stop.at, shares_of_hex(stop.colour)) for stop in gradient.stops]
     stops = [(0.0, stops[0][1]), *stops, (1.0, stops[-1][1])]
     pieces = [(a, b, one, other) for (a, one), (b, other) in pairwise(stops) if b > a]
     functions = [
@@ -175,10 +176,6 @@ def _stops(gradient: Gradient) -> Dictionary:
         Bounds=[a for a, _, _, _ in pieces[1:]],
         Encode=[0, 1] * len(pieces),
     )
-
-
-def _channels(colour: str) -> tuple[float, ...]:
-    return tuple(int(colour[k : k + 2], 16) / 255.0 for k in (1, 3, 5))
 
 
 def _name(ink: str) -> str:

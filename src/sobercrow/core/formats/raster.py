@@ -17,6 +17,7 @@ from sobercrow.core.artwork.paint import Fill, Gradient, Spread, checked_colour
 from sobercrow.core.errors import ExportError
 from sobercrow.core.formats._laying_kernels import covers, lay_colour, to_bytes
 from sobercrow.core.geometry.combine import Progress
+from sobercrow.core.inks.colour import shares_of_hex
 from sobercrow.core.settings import Checked, Meaning, setting
 from sobercrow.core.tracing._render_kernels import draw
 
@@ -97,7 +98,7 @@ def drawn(artwork: Artwork, size: tuple[int, int], background: str = NOTHING, pr
         rows = min(BAND_ROWS, height - top)
         band = np.zeros((rows, width, 4), dtype=np.float32)
         if background != NOTHING:
-            band[:] = (*_channels(background), 1.0)
+            band[:] = (*shares_of_hex(background), 1.0)
         for one in painted:
             one.lay_over(band, top)
         to_bytes(band, out[top : top + rows])
@@ -130,7 +131,7 @@ class _Painted:
         draw(0, len(which), moved, self.starts, which, 1.0, place, steps)
         steps = steps.reshape(shape)
         if not isinstance(self.fill, Gradient):
-            lay_colour(band, first, left, steps, self.is_even_odd, *_channels(self.fill or "#000000"))
+            lay_colour(band, first, left, steps, self.is_even_odd, *shares_of_hex(self.fill or "#000000"))
             return
         cover = np.empty(shape, dtype=np.float32)
         covers(steps, self.is_even_odd, cover)
@@ -148,12 +149,8 @@ class _Painted:
         if fill.spread is Spread.RADIAL:
             u = np.hypot(u, (way.a * y - way.b * x) / way.area_ratio)
         places = [stop.at for stop in fill.stops]
-        colours = np.array([_channels(stop.colour) for stop in fill.stops])
+        colours = np.array([shares_of_hex(stop.colour) for stop in fill.stops])
         return np.stack([np.interp(u, places, colours[:, k]) for k in range(3)], axis=-1).astype(np.float32)
-
-
-def _channels(colour: str) -> tuple[float, ...]:
-    return tuple(int(colour[k : k + 2], 16) / 255.0 for k in (1, 3, 5))
 
 
 def _painted(artwork: Artwork, across: float, down: float) -> list[_Painted]:

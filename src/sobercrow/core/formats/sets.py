@@ -14,10 +14,10 @@ from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.errors import ExportError, PictureError, SettingError
 from sobercrow.core.formats import dxf, hpgl, pdf, raster, svg
 from sobercrow.core.formats.files import write_whole
-from sobercrow.core.formats.table import FORMATS, Format, format_of
+from sobercrow.core.formats.table import Format, format_of
 from sobercrow.core.geometry.combine import Progress
 from sobercrow.core.handover.client_page import client_page
-from sobercrow.core.handover.page import Page, Sheet, TrueSize, laid
+from sobercrow.core.handover.page import Page, Sheet, TrueSize, laid, lie_of
 from sobercrow.core.handover.plates import Plate, PlateSettings, plates_of
 from sobercrow.core.picture.decode import read_bytes
 from sobercrow.core.settings import px_to_mm
@@ -158,7 +158,7 @@ def set_files(artwork: Artwork, chosen: HandOverSet, name: str, progress: Progre
 
 def file_name(pattern: str, artwork: Artwork, name: str, part: Part, plate: Plate | None) -> str:
     """Return the name of a file by a pattern, without its suffix; where several would have one, the ink tells them."""
-    page = laid(artwork, part.sheet)
+    page = lie_of(artwork, part.sheet)
     width, height = (f"{px_to_mm(v, page.dpi):.0f}mm" for v in (page.width_px, page.height_px))
     ink = plate.name if plate is not None else ""
     fields = {"name": name, "part": part.name, "ink": ink, "width": width, "height": height}
@@ -266,5 +266,5 @@ def find_set(name: str, own: Iterable[HandOverSet] = ()) -> HandOverSet:
 
 def default_part(format_id: str, sheet: Sheet = PLAIN_SHEET) -> Part:
     """Return a part in a format with its usual settings."""
-    kind = next(one for one in FORMATS if one.id == format_id)
+    kind = format_of(format_id)
     return Part(kind.title, kind.id, kind.settings(), sheet)

@@ -14,6 +14,7 @@ from lxml import etree
 
 from sobercrow.core.artwork.choice import Choice
 from sobercrow.core.artwork.combining import strokes_to_shapes
+from sobercrow.core.artwork.hit import boxes_meet
 from sobercrow.core.artwork.model import Artwork, Group, Item, Layer, Shape, shapes_of
 from sobercrow.core.artwork.paint import Gradient, Spread
 from sobercrow.core.errors import ExportError
@@ -203,7 +204,7 @@ class _Writer:
                 if run[0].fill == shape.fill and run[0].stroke == shape.stroke:
                     run.append(shape)
                     break
-                if any(_overlap(shape, other) for other in run):
+                if any(boxes_meet(shape.bounds(), other.bounds()) for other in run):
                     runs.append([shape])
                     break
             else:
@@ -249,11 +250,6 @@ class _Writer:
         for stop in gradient.stops:
             self._add(made, "stop", {"offset": number(stop.at, 5), "stop-color": stop.colour})
         return name
-
-
-def _overlap(one: Shape, other: Shape) -> bool:
-    a, b = one.bounds(), other.bounds()
-    return a[0] < b[2] and b[0] < a[2] and a[1] < b[3] and b[1] < a[3]
 
 
 def _wound(shape: Shape) -> list[Contour]:

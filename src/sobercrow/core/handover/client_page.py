@@ -11,6 +11,7 @@ from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.forms import Rectangle
 from sobercrow.core.handover.inks import inks_of
 from sobercrow.core.handover.page import Page, Sheet, laid, seen_box
+from sobercrow.core.inks.colour import rgb_of_hex
 from sobercrow.core.lettering.outlines import REGULAR, STRONG, text_shape
 from sobercrow.core.settings import MM_PER_INCH, Unit, px_to_mm
 
@@ -85,7 +86,7 @@ def _swatches(artwork: Artwork, y: float) -> list[Shape]:
     inks = inks_of(artwork)
     for n, ink in enumerate(inks[:MOST_INKS]):
         x, top = MARGIN + 220.0 + 800.0 * (n % 2), y - 40.0 + 110.0 * (n // 2)
-        rgb = " ".join(str(int(ink.colour[k : k + 2], 16)) for k in (1, 3, 5))
+        rgb = " ".join(map(str, rgb_of_hex(ink.colour)))
         made += [_box(x - 1, top - 1, 92, 92, LINE), _box(x, top, 90, 90, ink.colour)]
         made += _text(ink.name[:28], x + 120.0, top + 36.0, 34.0)
         made += _text(f"{ink.colour}    RGB {rgb}", x + 120.0, top + 80.0, 30.0, REGULAR, MUTED)

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 
 from sobercrow.core.artwork.model import Artwork, Shape
 from sobercrow.core.artwork.paint import Gradient
+from sobercrow.core.geometry.contour import Contour
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,6 +71,13 @@ def named_colours(artwork: Artwork, coats: Sequence[Coat]) -> dict[str, str]:
 
 def _colour(coat: Coat) -> str:
     return coat.shape.colour
+
+
+def as_drawn(shape: Shape, contour: Contour) -> Contour:
+    """Return a contour as it is drawn: one that is filled is closed, whether or not its ends meet."""
+    if contour.closed or not shape.is_filled or len(contour) < 2:
+        return contour
+    return Contour(contour.points, contour.kinds)
 
 
 def is_shaded(coat: Coat) -> bool:

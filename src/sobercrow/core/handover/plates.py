@@ -11,13 +11,14 @@ import shapely
 
 from sobercrow.core.artwork.combining import area_contours
 from sobercrow.core.artwork.edits import change_shapes
+from sobercrow.core.artwork.hit import boxes_meet
 from sobercrow.core.artwork.model import Artwork, Layer, Shape, stroked
 from sobercrow.core.geometry.combine import How, Progress, combine_all, contours_around, region
 from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.geometry.forms import Ellipse
 from sobercrow.core.handover.inks import coats_of, named_colours
 from sobercrow.core.lettering.outlines import text_shape
-from sobercrow.core.settings import Checked, Meaning, mm_to_px, px_to_mm, setting
+from sobercrow.core.settings import Checked, Meaning, mm_to_px, setting
 
 BLACK = "#000000"
 ROOM_MM, MARK_MM, LINE_MM, TEXT_MM = 12.0, 5.0, 0.1, 3.0
@@ -85,7 +86,7 @@ def plates_of(
         above = [
             contours[j]
             for j in range(k + 1, len(coats))
-            if coats[j].shape.colour != colour and _meet(boxes[j], boxes[k])
+            if coats[j].shape.colour != colour and boxes_meet(boxes[j], boxes[k])
         ]
         shown = BLACK if settings.in_black else colour
         if settings.beneath is Beneath.LEFT or not above:
@@ -103,10 +104,6 @@ def _painted(shape: Shape, colour: str) -> Shape:
     if shape.stroke is None:
         return replace(shape, fill=colour)
     return replace(shape, stroke=replace(shape.stroke, colour=colour))
-
-
-def _meet(one: tuple[float, ...], other: tuple[float, ...]) -> bool:
-    return one[0] < other[2] and other[0] < one[2] and one[1] < other[3] and other[1] < one[3]
 
 
 def _cut_out(
@@ -154,8 +151,3 @@ def _marks(page: Artwork, name: str, colour: str, room: float) -> list[Shape]:
 def _stroke(start: tuple[float, float], end: tuple[float, float]) -> Contour:
     points = np.repeat(np.array([start, end], dtype=np.float64)[:, None], 3, axis=1)
     return Contour(points, np.zeros(2, np.uint8), False)
-
-
-def page_size_mm(artwork: Artwork) -> tuple[float, float]:
-    """Return the size of a page in mm."""
-    return px_to_mm(artwork.width_px, artwork.dpi), px_to_mm(artwork.height_px, artwork.dpi)

@@ -14,7 +14,7 @@ from sobercrow.core.geometry.combine import Progress
 from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.geometry.polygon import nesting
 from sobercrow.core.handover._route_kernels import shorten
-from sobercrow.core.handover.inks import inks_of
+from sobercrow.core.handover.inks import as_drawn, inks_of
 from sobercrow.core.settings import px_to_mm
 
 ROUNDS, ROUNDS_OF_STARTS = 40, 3
@@ -96,10 +96,7 @@ def route(artwork: Artwork, flat_mm: float, is_sorted: bool = True, progress: Pr
         every: dict[bytes, Line] = {}
         for coat in ink.coats:
             for contour in coat.shape.contours:
-                closed = (
-                    contour if contour.closed or not coat.shape.is_filled else Contour(contour.points, contour.kinds)
-                )
-                line = lines_of(closed, artwork.dpi, flat_mm, coat.place)
+                line = lines_of(as_drawn(coat.shape, contour), artwork.dpi, flat_mm, coat.place)
                 every.setdefault(_key(line), line)
         lines = list(every.values())
         if not lines:

@@ -60,6 +60,12 @@ def rgb_of_hex(colour: str) -> tuple[int, int, int]:
     return r, g, b
 
 
+def shares_of_hex(colour: str) -> tuple[float, float, float]:
+    """Return "#rrggbb" as three shares 0–1."""
+    r, g, b = rgb_of_hex(colour)
+    return r / 255.0, g / 255.0, b / 255.0
+
+
 def hex_of_rgb(rgb: F64) -> str:
     """Return three values 0–255 as "#rrggbb"."""
     r, g, b = (int(v) for v in np.clip(np.rint(rgb), 0, 255))

@@ -9,6 +9,7 @@ import shapely
 
 from sobercrow.core.arrays import F64, I64
 from sobercrow.core.artwork.choice import AnchorRef, Choice
+from sobercrow.core.artwork.hit import boxes_meet
 from sobercrow.core.artwork.model import Artwork, Box, Shape
 from sobercrow.core.geometry import bezier
 from sobercrow.core.geometry._crossing_kernels import first_crossing
@@ -122,11 +123,7 @@ def find_narrow_gaps(looked: Looked) -> Iterable[Spot]:
 def _boxes_overlap(shape: Shape) -> bool:
     """Whether boxes of two contours overlap without one being in the other."""
     boxes = [contour.bounds() for contour in shape.contours]
-    return any(
-        a[0] < b[2] and b[0] < a[2] and a[1] < b[3] and b[1] < a[3] and not (_holds(a, b) or _holds(b, a))
-        for k, a in enumerate(boxes)
-        for b in boxes[:k]
-    )
+    return any(boxes_meet(a, b) and not (_holds(a, b) or _holds(b, a)) for k, a in enumerate(boxes) for b in boxes[:k])
 
 
 def _holds(one: Box, other: Box) -> bool:

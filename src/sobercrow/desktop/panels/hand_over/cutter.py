@@ -10,7 +10,7 @@ from PySide6.QtCore import QObject, Signal
 from sobercrow.core.arrays import F64
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.errors import Cancelled
-from sobercrow.core.formats.hpgl import HpglSettings, hpgl_bytes, parse_hpgl, planned
+from sobercrow.core.formats.hpgl import HpglSettings, hpgl_of, parse_hpgl, planned
 from sobercrow.core.handover.cutter import Blade, CutReport, Cutter
 from sobercrow.core.handover.page import laid
 from sobercrow.core.settings import mm_to_px
@@ -75,8 +75,8 @@ class CutterPart(QObject):
 
         def work(give: Give, _report: Report, overtaken: Overtaken) -> None:
             page = laid(artwork, sheet)
-            data = hpgl_bytes(page, settings)
             way, moved = planned(page, settings), artwork.shapes[0].bounds()
+            data = hpgl_of(page, way, settings)
             shift = page.shapes[0].bounds()[0] - moved[0], page.shapes[0].bounds()[1] - moved[1]
             lines = [_on_picture(line.points, page, shift) for line in parse_hpgl(data)]
             give(_Cut(lines, way.unsorted_mm - way.travel_mm, page, shift))
