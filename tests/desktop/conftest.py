@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Hashable, Iterator
 from pathlib import Path
+from typing import ClassVar
 
 import pytest
 from desk import desk
@@ -11,33 +12,105 @@ from PIL import Image
 from PySide6.QtCore import QCoreApplication, QEvent, QPoint, QSettings, Qt
 from PySide6.QtTest import QTest
 
+from sobercrow.core.job import Job
+from sobercrow.core.picture.picture import Picture
 from sobercrow.demo.make import PICTURES
 from sobercrow.demo.tour import wait_until_done
+from sobercrow.desktop import requests
 from sobercrow.desktop.application import use_theme
 from sobercrow.desktop.canvas.view import Canvas
 from sobercrow.desktop.launch import stand_in_devices
 from sobercrow.desktop.steps import Step
+from sobercrow.desktop.tools.table import FIRST_TOOLS
 from sobercrow.desktop.window import MainWindow
+
+
+class RememberingJob(Job):
+    """A job that begins with what earlier ones on the same picture have kept, as if the window had stayed open."""
+
+    _of_pictures: ClassVar[dict[Hashable, Job]] = {}
+
+    def __init__(self, source: Picture) -> None:
+        super().__init__(source)
+        first = self._of_pictures.setdefault((source.pixels.tobytes(), source.width, source.dpi), self)
+        self._kept, self._seconds = first._kept, first._seconds
+
+
+@pytest.fixture(autouse=True)
+def remembered(monkeypatch) -> None:
+    """Have pictures that many tests open traced with the default settings only once."""
+    monkeypatch.setattr(requests, "Job", RememberingJob)
+
+
+def make_window(folder: Path) -> MainWindow:
+    """A window on an empty desk, with preferences in a folder of its own."""
+    use_theme(dark=False)
+    window = MainWindow(QSettings(str(folder / "preferences.ini"), QSettings.Format.IniFormat), stand_in_devices())
+    window.resize(1280, 800)
+    window.show()
+    return window
+
+
+def done_with(window: MainWindow) -> None:
+    """Have a window gone before the next one is dressed."""
+    window.end_work()
+    window.hide()
+    window.deleteLater()
+    QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
 
 
 @pytest.fixture
 def empty_window(qtbot, tmp_path: Path, monkeypatch) -> Iterator[MainWindow]:
-    """The window on an empty desk, with preferences and a recovery folder of its own."""
+    """A new window on an empty desk, with a recovery folder of its own."""
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
-    use_theme(dark=False)
-    window = MainWindow(QSettings(str(tmp_path / "preferences.ini"), QSettings.Format.IniFormat), stand_in_devices())
-    window.resize(1280, 800)
-    window.show()
+    window = make_window(tmp_path)
     yield window
-    window.end_work()
-    window.hide()
-    window.deleteLater()
-    QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)  # gone before the next one is dressed
+    done_with(window)
+
+
+@pytest.fixture(scope="module")
+def kept_window(qapp, tmp_path_factory) -> Iterator[MainWindow]:
+    """A window kept for all tests of a file."""
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setenv("XDG_DATA_HOME", str(tmp_path_factory.mktemp("data")))
+        window = make_window(tmp_path_factory.mktemp("window"))
+        yield window
+        done_with(window)
 
 
 @pytest.fixture
-def window(empty_window: MainWindow) -> MainWindow:
+def lasting_window(kept_window: MainWindow, tmp_path: Path, monkeypatch) -> Iterator[MainWindow]:
+    """The window tests of a file share, on screen for this one, with a recovery folder of its own."""
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
+    kept_window.show()
+    kept_window.activateWindow()
+    yield kept_window
+    kept_window.hide()
+
+
+def open_anew(window: MainWindow, path: Path) -> MainWindow:
+    """Open a picture in a window that tests share, as it would be in a new one."""
+    window.document._saved = window.document.state  # nothing to be asked about
+    window.canvas.drag.give_up()
+    window.in_hand = dict(FIRST_TOOLS)
+    window._chosen_views.clear()
+    window.resize(1280, 800)
+    window.go_to(Step.TRACE)
+    window.files.open_path(path)
+    wait_until_done(window)
+    window.canvas.fit()
+    return window
+
+
+@pytest.fixture
+def window(lasting_window: MainWindow) -> MainWindow:
     """The window on the pen lettering, its full result shown."""
+    return open_anew(lasting_window, PICTURES / "pen-lettering.png")
+
+
+@pytest.fixture
+def own_window(empty_window: MainWindow) -> MainWindow:
+    """A window of the test's own on the pen lettering."""
     empty_window.files.open_path(PICTURES / "pen-lettering.png")
     wait_until_done(empty_window)
     return empty_window
@@ -60,13 +133,12 @@ def drag() -> Callable[..., None]:
 
 
 @pytest.fixture
-def refining(empty_window: MainWindow, tmp_path: Path) -> MainWindow:
+def refining(lasting_window: MainWindow, tmp_path: Path) -> MainWindow:
     """The window in Refine with artwork made for the purpose, on a sheet with a single black square."""
-    window, sheet = empty_window, Image.new("L", (1000, 700), 255)
+    sheet = Image.new("L", (1000, 700), 255)
     sheet.paste(0, (940, 640, 970, 670))
     sheet.save(tmp_path / "sheet.png", dpi=(150, 150))
-    window.files.open_path(tmp_path / "sheet.png")
-    wait_until_done(window)
+    window = open_anew(lasting_window, tmp_path / "sheet.png")
     window.go_to(Step.REFINE)
     window.use_tool("anchors")
     window.document.refine("Take", desk(window.document.artwork))

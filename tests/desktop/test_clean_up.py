@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PIL import Image
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QCoreApplication, QEvent, QPoint, Qt
 from PySide6.QtTest import QTest
 
 from drawings import lettering
@@ -314,6 +314,7 @@ def test_a_polygon_a_straight_line_and_a_pour(opened: Open, page: Path, drag: Dr
         QTest.mouseMove(canvas, QPoint(5, 300))
     assert canvas.tool.sketch is not None
     QTest.mouseMove(canvas, QPoint(*map(round, canvas.camera.to_screen(640, 530, canvas.width(), canvas.height()))))
+    QCoreApplication.sendEvent(canvas, QEvent(QEvent.Type.Leave))  # a polygon is closed from anywhere
     QTest.keyClick(canvas, Qt.Key.Key_Return)
     assert [t.form for t in settings(window).touch_ups] == [TouchForm.POLYGON]
     assert len(settings(window).touch_ups[0].points) == 3

@@ -95,11 +95,11 @@ def test_saving_svg_waits_for_the_full_result(window: MainWindow, names) -> None
 
 
 @pytest.mark.parametrize(("answer", "leaves"), [(Buttons.Cancel, False), (Buttons.Discard, True), (Buttons.Save, True)])
-def test_closing_asks_about_unsaved_changes(window: MainWindow, names, monkeypatch, answer, leaves: bool) -> None:
+def test_closing_asks_about_unsaved_changes(own_window: MainWindow, names, monkeypatch, answer, leaves: bool) -> None:
     path = names("kept.sobercrow")
-    delete_a_shape(window)
+    delete_a_shape(own_window)
     monkeypatch.setattr(files, "ask", lambda *_a: answer)
-    assert window.close() is leaves
+    assert own_window.close() is leaves
     assert path.exists() is (answer == Buttons.Save)
 
 

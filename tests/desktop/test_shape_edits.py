@@ -271,6 +271,7 @@ def test_true_shapes_are_laid_beside_and_taken_by_a_click_or_a_number(shapes: Ma
         np.zeros(4, np.uint8),
     )
     document.refine("Take", artwork_of(Shape((rough,))))
+    wait_until_done(shapes)
     shapes.use_tool("true")
     canvas.fit()
     at = lambda x, y: QPoint(*map(round, canvas.camera.to_screen(x, y, canvas.width(), canvas.height())))  # noqa: E731

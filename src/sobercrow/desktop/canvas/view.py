@@ -72,6 +72,7 @@ class Canvas(QWidget):
         self.raw = False
         self.solo: int | None = None
         self._at: QPointF | None = None
+        self._last = QPointF()  # where the pointer was last seen, even if it has left
         self.drag = Dragging(self.board)
         self._space = False
         self._fit_next = True
@@ -415,13 +416,14 @@ class Canvas(QWidget):
             return
         tool = self._tool_for(event)
         if tool is not None:
+            self._last = event.position()
             self.drag.begin(tool, self._pointer(event, double=double))
             self._show_cursor(event.position())
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         """Go on with a drag; else show what a press would do."""
         pointer = self._pointer(event)
-        self._at = pointer.at
+        self._at = self._last = pointer.at
         in_hand = (self.tool,) if self.tool is not None else ()
         if any(tool.follows or tool.magnifies for tool in (*self.standing, *in_hand)):
             self.update()
@@ -478,11 +480,11 @@ class Canvas(QWidget):
             self._space = True
         elif event.key() == Qt.Key.Key_Escape and self.drag.is_on:
             self.drag.give_up()
-        elif self._at is not None and self.drag.wants(event):
-            x, y = self.camera.to_picture(self._at.x(), self._at.y(), self.width(), self.height())
+        elif self.drag.wants(event):
+            x, y = self.camera.to_picture(self._last.x(), self._last.y(), self.width(), self.height())
             text, key = (event.text(), None) if event.text() in DIGITS else ("", Qt.Key(event.key()))
             shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
-            self.drag.go_on(Pointer(self._at, x, y, shift, double=key in ENTER, key=key, text=text))
+            self.drag.go_on(Pointer(self._last, x, y, shift, double=key in ENTER, key=key, text=text))
         else:
             super().keyPressEvent(event)
 
