@@ -88,24 +88,30 @@ def lasting_window(kept_window: MainWindow, tmp_path: Path, monkeypatch) -> Iter
     kept_window.hide()
 
 
-def open_anew(window: MainWindow, path: Path) -> MainWindow:
-    """Open a picture in a window that tests share, as it would be in a new one."""
-    window.document._saved = window.document.state  # nothing to be asked about
-    window.canvas.drag.give_up()
-    window.in_hand = dict(FIRST_TOOLS)
-    window._chosen_views.clear()
-    window.resize(1280, 800)
-    window.go_to(Step.TRACE)
-    window.files.open_path(path)
-    wait_until_done(window)
-    window.canvas.fit()
-    return window
+@pytest.fixture
+def opened(lasting_window: MainWindow) -> Callable[[Path], MainWindow]:
+    """Opens a picture in the window tests share, as it would be in a new one, and waits for its full result."""
+    window = lasting_window
+
+    def open_(path: Path) -> MainWindow:
+        window.document._saved = window.document.state  # nothing to be asked about
+        window.canvas.drag.give_up()
+        window.in_hand = dict(FIRST_TOOLS)
+        window._chosen_views.clear()
+        window.resize(1280, 800)
+        window.go_to(Step.TRACE)
+        window.files.open_path(path)
+        wait_until_done(window)
+        window.canvas.fit()
+        return window
+
+    return open_
 
 
 @pytest.fixture
-def window(lasting_window: MainWindow) -> MainWindow:
+def window(opened: Callable[[Path], MainWindow]) -> MainWindow:
     """The window on the pen lettering, its full result shown."""
-    return open_anew(lasting_window, PICTURES / "pen-lettering.png")
+    return opened(PICTURES / "pen-lettering.png")
 
 
 @pytest.fixture
@@ -133,12 +139,12 @@ def drag() -> Callable[..., None]:
 
 
 @pytest.fixture
-def refining(lasting_window: MainWindow, tmp_path: Path) -> MainWindow:
+def refining(opened: Callable[[Path], MainWindow], tmp_path: Path) -> MainWindow:
     """The window in Refine with artwork made for the purpose, on a sheet with a single black square."""
     sheet = Image.new("L", (1000, 700), 255)
     sheet.paste(0, (940, 640, 970, 670))
     sheet.save(tmp_path / "sheet.png", dpi=(150, 150))
-    window = open_anew(lasting_window, tmp_path / "sheet.png")
+    window = opened(tmp_path / "sheet.png")
     window.go_to(Step.REFINE)
     window.use_tool("anchors")
     window.document.refine("Take", desk(window.document.artwork))

@@ -27,15 +27,14 @@ LEFT, NO_KEYS = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
 
 
 @pytest.fixture
-def opened(empty_window: MainWindow) -> Open:
-    """Opens a picture in the window and goes to Clean up once everything is there, the picture check too."""
+def cleaning(opened: Open) -> Open:
+    """Opens a picture and goes to Clean up once everything is there, the picture check too."""
 
     def open_(path: Path) -> MainWindow:
-        empty_window.files.open_path(path)
-        wait_until_done(empty_window)
-        empty_window.go_to(Step.CLEAN_UP)
-        empty_window.canvas.fit()
-        return empty_window
+        window = opened(path)
+        window.go_to(Step.CLEAN_UP)
+        window.canvas.fit()
+        return window
 
     return open_
 
@@ -88,9 +87,9 @@ def settings(window: MainWindow) -> CleanUp:
 
 
 def test_the_picture_check_undoes_the_slant_of_a_photo_with_one_click(
-    opened: Open, half: Callable[[str], Path]
+    cleaning: Open, half: Callable[[str], Path]
 ) -> None:
-    window = opened(half("badge-photo.jpg"))
+    window = cleaning(half("badge-photo.jpg"))
     QTest.mouseClick(window.clean_panel.check.mends[Fault.SLANT], LEFT)
     wait_until_done(window)
     artwork = window.document.artwork
@@ -114,9 +113,9 @@ def test_the_picture_check_undoes_the_slant_of_a_photo_with_one_click(
 
 
 def test_corners_are_dragged_with_a_magnifier_and_can_be_given_up(
-    opened: Open, half: Callable[[str], Path], drag: Drag
+    cleaning: Open, half: Callable[[str], Path], drag: Drag
 ) -> None:
-    window = opened(half("badge-photo.jpg"))
+    window = cleaning(half("badge-photo.jpg"))
     canvas = window.canvas
     unfold(window, window.clean_panel.sheet)
     QTest.mouseClick(window.clean_panel.sheet.set_corners, LEFT)
@@ -145,8 +144,8 @@ def test_corners_are_dragged_with_a_magnifier_and_can_be_given_up(
     assert window.standing["slant-corners"].corners is None
 
 
-def test_a_page_is_straightened_by_itself_and_along_a_line(opened: Open, page: Path, drag: Drag) -> None:
-    window = opened(page)
+def test_a_page_is_straightened_by_itself_and_along_a_line(cleaning: Open, page: Path, drag: Drag) -> None:
+    window = cleaning(page)
     unfold(window, window.clean_panel.sheet)
     QTest.mouseClick(window.clean_panel.sheet.auto_angle, LEFT)
     wait_until_done(window)
@@ -167,8 +166,8 @@ def test_a_page_is_straightened_by_itself_and_along_a_line(opened: Open, page: P
     assert window.document.undo_name == "Straighten along a line"
 
 
-def test_cropping_by_a_frame_and_to_the_drawing(opened: Open, page: Path, drag: Drag) -> None:
-    window = opened(page)
+def test_cropping_by_a_frame_and_to_the_drawing(cleaning: Open, page: Path, drag: Drag) -> None:
+    window = cleaning(page)
     unfold(window, window.clean_panel.sheet)
     QTest.keyClick(window, Qt.Key.Key_F)
     drag(window.canvas, (30, 40), (500, 260))
@@ -192,8 +191,8 @@ def test_cropping_by_a_frame_and_to_the_drawing(opened: Open, page: Path, drag: 
     assert "leaves nothing" in window.gauge.message.text()
 
 
-def test_light_tone_and_dirt_are_set_switched_and_looked_at(opened: Open, half: Callable[[str], Path]) -> None:
-    window = opened(half("brush-lettering.jpg"))
+def test_light_tone_and_dirt_are_set_switched_and_looked_at(cleaning: Open, half: Callable[[str], Path]) -> None:
+    window = cleaning(half("brush-lettering.jpg"))
     panel = window.clean_panel
     assert panel.folds[panel.light].state.text() == "evened out"
     window.show_as(Showing.SHADE)
@@ -217,8 +216,8 @@ def test_light_tone_and_dirt_are_set_switched_and_looked_at(opened: Open, half: 
     assert "ms" in window.rail.cards[Step.CLEAN_UP].toolTip()
 
 
-def test_black_and_white_are_picked_on_the_canvas(opened: Open, page: Path) -> None:
-    window = opened(page)
+def test_black_and_white_are_picked_on_the_canvas(cleaning: Open, page: Path) -> None:
+    window = cleaning(page)
     QTest.mouseClick(window.clean_panel.tone.pick_white, LEFT)
     click(window, 400, 12)
     wait_until_done(window)
@@ -232,8 +231,8 @@ def test_black_and_white_are_picked_on_the_canvas(opened: Open, page: Path) -> N
     assert window.tool == "hand"
 
 
-def test_guides_and_colours_and_size_have_their_controls(opened: Open) -> None:
-    window = opened(PICTURES / "pen-lettering.png")
+def test_guides_and_colours_and_size_have_their_controls(cleaning: Open) -> None:
+    window = cleaning(PICTURES / "pen-lettering.png")
     panel = window.clean_panel
     QTest.mouseClick(panel.check.mends[Fault.LINES], LEFT)
     wait_until_done(window)
@@ -260,8 +259,8 @@ def test_guides_and_colours_and_size_have_their_controls(opened: Open) -> None:
     assert window.gauge.place.text().startswith("25.40, 0.00 mm")
 
 
-def test_touch_ups_are_drawn_listed_hidden_changed_and_removed(opened: Open, page: Path, drag: Drag) -> None:
-    window = opened(page)
+def test_touch_ups_are_drawn_listed_hidden_changed_and_removed(cleaning: Open, page: Path, drag: Drag) -> None:
+    window = cleaning(page)
     panel, canvas = window.clean_panel.touch, window.canvas
     unfold(window, panel)
     before = len(window.document.artwork.shapes)
@@ -303,8 +302,8 @@ def test_touch_ups_are_drawn_listed_hidden_changed_and_removed(opened: Open, pag
     assert len(window.document.artwork.shapes) == before + 1
 
 
-def test_a_polygon_a_straight_line_and_a_pour(opened: Open, page: Path, drag: Drag) -> None:
-    window = opened(page)
+def test_a_polygon_a_straight_line_and_a_pour(cleaning: Open, page: Path, drag: Drag) -> None:
+    window = cleaning(page)
     panel, canvas = window.clean_panel.touch, window.canvas
     unfold(window, panel)
     window.use_tool("nib")
@@ -341,8 +340,8 @@ def test_a_polygon_a_straight_line_and_a_pour(opened: Open, page: Path, drag: Dr
     assert window.document.presentation.results.cleaned.grey()[5, 400] < 40
 
 
-def test_the_true_size_follows_from_a_known_length(opened: Open, page: Path, drag: Drag) -> None:
-    window = opened(page)
+def test_the_true_size_follows_from_a_known_length(cleaning: Open, page: Path, drag: Drag) -> None:
+    window = cleaning(page)
     window.go_to(Step.BRING_IN)
     panel = window.bring_in_panel
     QTest.mouseClick(panel.measure, LEFT)
@@ -358,8 +357,8 @@ def test_the_true_size_follows_from_a_known_length(opened: Open, page: Path, dra
     assert window.document.undo_name == "Set true size"
 
 
-def test_the_seam_compares_with_the_picture_brought_in_in_its_place(opened: Open, half: Callable[[str], Path]) -> None:
-    window = opened(half("badge-photo.jpg"))
+def test_the_seam_compares_with_the_picture_brought_in(cleaning: Open, half: Callable[[str], Path]) -> None:
+    window = cleaning(half("badge-photo.jpg"))
     QTest.mouseClick(window.clean_panel.check.mends[Fault.SLANT], LEFT)
     wait_until_done(window)
     window.clean_panel.tone.change("Plain", levels=Levels(), light=0.0)

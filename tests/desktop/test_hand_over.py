@@ -21,6 +21,7 @@ from planted import box, disc
 from sobercrow.core.artwork.edits import with_shapes
 from sobercrow.core.formats.sets import SETS
 from sobercrow.core.handover.purpose import Purpose
+from sobercrow.core.settings import Unit
 from sobercrow.demo.make import PICTURES
 from sobercrow.demo.tour import pause, wait_until_done
 from sobercrow.desktop import writing
@@ -42,11 +43,10 @@ def wait_for(condition, seconds: float = 20.0) -> None:
 
 
 @pytest.fixture
-def badge(empty_window: MainWindow) -> MainWindow:
-    empty_window.files.open_path(PICTURES / "badge-200.jpg")
-    wait_until_done(empty_window)
-    empty_window.go_to(Step.HAND_OVER)
-    return empty_window
+def badge(opened) -> MainWindow:
+    window = opened(PICTURES / "badge-200.jpg")
+    window.go_to(Step.HAND_OVER)
+    return window
 
 
 def choose(window: MainWindow, format_id: str) -> None:
@@ -190,6 +190,10 @@ def test_the_artwork_is_copied_as_svg_pdf_and_png_and_lengths_have_their_unit(ba
 
 def test_what_cannot_be_laid_or_cut_is_told_and_nothing_is_lost(badge: MainWindow, monkeypatch) -> None:
     panel = badge.hand_over_panel
+    for unit in (Unit.INCH, Unit.MM):
+        panel.laying.units.activated.emit(list(Unit).index(unit))
+        type_into(panel.laying.margin, "900")  # more than there can be, in any unit
+        assert badge.document.state.hand_over.sheet.page.margin_mm <= 500.0
     panel.laying.papers.activated.emit(panel.laying._keys.index("A8"))
     type_into(panel.laying.margin, "40")
     assert "no room on the page" in badge.gauge.message.text()

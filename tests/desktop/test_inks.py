@@ -18,13 +18,12 @@ from sobercrow.desktop.window import MainWindow
 
 
 @pytest.fixture
-def badge(empty_window: MainWindow) -> MainWindow:
-    empty_window.files.open_path(PICTURES / "badge-200.jpg")
-    wait_until_done(empty_window)
-    empty_window.go_to(Step.INKS)
-    empty_window.canvas.fit()
+def badge(opened) -> MainWindow:
+    window = opened(PICTURES / "badge-200.jpg")
+    window.go_to(Step.INKS)
+    window.canvas.fit()
     pause(0.1)
-    return empty_window
+    return window
 
 
 def at(window: MainWindow, x: float, y: float) -> QPoint:

@@ -28,11 +28,10 @@ def type_into(field, text: str) -> None:
 
 
 @pytest.fixture
-def badge(empty_window: MainWindow) -> MainWindow:
-    empty_window.files.open_path(PICTURES / "badge-200.jpg")
-    wait_until_done(empty_window)
-    empty_window.go_to(Step.TRACE)
-    return empty_window
+def badge(opened) -> MainWindow:
+    window = opened(PICTURES / "badge-200.jpg")
+    window.go_to(Step.TRACE)
+    return window
 
 
 def test_inks_meet_flush_or_underlaid_by_so_much(badge: MainWindow) -> None:
@@ -276,11 +275,8 @@ def test_three_proofs_are_kept_laid_side_by_side_and_one_adopted(window: MainWin
     assert "6 proofs already" in window.gauge.message.text()
 
 
-def test_centre_lines_of_the_inked_drawing(empty_window: MainWindow) -> None:
-    window = empty_window
-    window.files.open_path(PICTURES / "kite-drawing.png")
-    wait_until_done(window)
-    window.go_to(Step.TRACE)
+def test_centre_lines_of_the_inked_drawing(opened) -> None:
+    window = opened(PICTURES / "kite-drawing.png")
     panel, document = window.panels[Step.TRACE], window.document
     filled = len(document.artwork.shapes)
     QTest.mouseClick(panel.kinds[TraceKind.CENTRE_LINES], Qt.MouseButton.LeftButton)

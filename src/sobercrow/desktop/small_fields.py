@@ -39,9 +39,11 @@ class SmallField(QWidget):
         self.box.valueChanged.connect(self.changed)
         layout.addWidget(self.box)
 
-    def show_value(self, value: float) -> None:
-        """Show a value without telling of it."""
+    def show_value(self, value: float, limits: tuple[float, float] | None = None) -> None:
+        """Show a value without telling of it, and between which limits it may lie, if they are others than before."""
         blocker = QSignalBlocker(self.box)
+        if limits is not None:
+            self.box.setRange(*limits)
         if abs(self.box.value() - value) >= 0.5 * 10 ** -self.box.decimals() or not self.box.hasFocus():
             self.box.setValue(value)
         blocker.unblock()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+import time
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
@@ -12,6 +13,9 @@ from PySide6.QtCore import QObject, Signal
 from sobercrow.core.errors import Cancelled, SoberCrowError
 
 Report = Callable[[str, float], None]
+
+TELLING_S = 0.03
+"""Progress within a step is told no oftener than this: the window's thread has better to do."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,15 +86,20 @@ class Worker(QObject):
     def _serve(self, request: Request) -> None:
         number = request.number
 
+        told: tuple[str, float] = ("", 0.0)
+
         def overtaken() -> bool:
             return number != self._newest
 
+        def report(step: str, share: float) -> None:
+            nonlocal told
+            now = time.monotonic()
+            if (step != told[0] or now - told[1] > TELLING_S) and not overtaken():
+                told = step, now
+                self.progressed.emit(number, step, share)
+
         try:
-            request.work(
-                lambda result: None if overtaken() else self.produced.emit(number, result),
-                lambda step, share: None if overtaken() else self.progressed.emit(number, step, share),
-                overtaken,
-            )
+            request.work(lambda result: None if overtaken() else self.produced.emit(number, result), report, overtaken)
         except Cancelled:
             pass
         except SoberCrowError as fault:

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QWidget
 from sobercrow.core.artwork.placing import Nine
 from sobercrow.core.handover.page import ARTWORK, LARGEST_MM, OWN, PAPERS, PICTURE, Lie, Page, Sheet, TrueSize, seen_box
 from sobercrow.core.settings import Unit, mm_to_px, px_to_mm
+from sobercrow.core.settings.meaning import meaning_of
 from sobercrow.desktop.controls import Fold, group_column, label, row_of, tick
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.small_fields import NineGrid, SmallField
@@ -30,8 +31,8 @@ class SizePart:
         self.units.setAccessibleName("Unit")
         self.units.setToolTip("Unit\nOf all lengths in this step; px are those of the web, 96 to the inch.")
         self.units.activated.connect(lambda k: self._take_unit(list(Unit)[k]))
-        self.width = SmallField("Width", "Of all that is inked; the height follows.", 0.01, LARGEST_MM, unit.value)
-        self.height = SmallField("Height", "Of all that is inked; the width follows.", 0.01, LARGEST_MM, unit.value)
+        self.width = SmallField("Width", "Of all that is inked; the height follows.", 0.1, LARGEST_MM, unit.value)
+        self.height = SmallField("Height", "Of all that is inked; the width follows.", 0.1, LARGEST_MM, unit.value)
         self.scale = SmallField("Scale", "Against the size it was drawn at.", 0.1, 100_000.0, "%", 1)
         self.width.changed.connect(lambda v: self._size("Set width", TrueSize(width_mm=v * self.unit.in_mm)))
         self.height.changed.connect(lambda v: self._size("Set height", TrueSize(height_mm=v * self.unit.in_mm)))
@@ -44,8 +45,8 @@ class SizePart:
         self.papers.activated.connect(lambda k: self._page("Set page", paper=self._keys[k], by_hand=None))
         self.lying = tick("Lying", "The longer side of the page is level.")
         self.lying.toggled.connect(lambda on: self._page("Turn page", is_lying=on, by_hand=None))
-        self.page_width = SmallField("Across", "Of a page of your own.", 0.01, LARGEST_MM, unit.value)
-        self.page_height = SmallField("Down", "Of a page of your own.", 0.01, LARGEST_MM, unit.value)
+        self.page_width = SmallField("Across", "Of a page of your own.", 0.1, LARGEST_MM, unit.value)
+        self.page_height = SmallField("Down", "Of a page of your own.", 0.1, LARGEST_MM, unit.value)
         self.page_width.changed.connect(lambda v: self._page("Set page", width_mm=v * self.unit.in_mm))
         self.page_height.changed.connect(lambda v: self._page("Set page", height_mm=v * self.unit.in_mm))
         self.margin = SmallField("Margin", "Kept free along the edges of the page.", 0.0, 500.0, unit.value)
@@ -102,16 +103,16 @@ class SizePart:
         sizes = px_to_mm(box[2] - box[0], artwork.dpi), px_to_mm(box[3] - box[1], artwork.dpi)
         factor = sheet.size.factor(*sizes)
         across, down = (mm_to_px(1.0, 25.4) * v * factor for v in sizes)
-        for field, value in (
-            (self.width, across),
-            (self.height, down),
-            (self.page_width, page.width_mm),
-            (self.page_height, page.height_mm),
-            (self.margin, page.margin_mm),
+        for field, value, meaning in (
+            (self.width, across, meaning_of(TrueSize, "width_mm")),
+            (self.height, down, meaning_of(TrueSize, "height_mm")),
+            (self.page_width, page.width_mm, meaning_of(Page, "width_mm")),
+            (self.page_height, page.height_mm, meaning_of(Page, "height_mm")),
+            (self.margin, page.margin_mm, meaning_of(Page, "margin_mm")),
         ):
             field.box.setSuffix(f" {self.unit.value}")
             field.box.setDecimals(self.unit.decimals)
-            field.show_value(value / self.unit.in_mm)
+            field.show_value(value / self.unit.in_mm, (meaning.low / self.unit.in_mm, meaning.high / self.unit.in_mm))
         self.scale.show_value(100.0 * factor)
         self.papers.setCurrentIndex(self._keys.index(page.paper))
         self.own.setVisible(page.paper == OWN)
