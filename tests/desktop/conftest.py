@@ -48,6 +48,7 @@ def make_window(folder: Path) -> MainWindow:
     window = MainWindow(QSettings(str(folder / "preferences.ini"), QSettings.Format.IniFormat), stand_in_devices())
     window.resize(1280, 800)
     window.show()
+    QTest.qWaitForWindowExposed(window)
     return window
 
 
@@ -84,6 +85,7 @@ def lasting_window(kept_window: MainWindow, tmp_path: Path, monkeypatch) -> Iter
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
     kept_window.show()
     kept_window.activateWindow()
+    QTest.qWaitForWindowExposed(kept_window)  # or the pointer is nowhere
     yield kept_window
     kept_window.hide()
 
