@@ -10,6 +10,7 @@ import pytest
 from desk import desk
 from PIL import Image
 from PySide6.QtCore import QCoreApplication, QEvent, QPoint, QSettings, Qt
+from PySide6.QtGui import QCursor
 from PySide6.QtTest import QTest
 
 from sobercrow.core.job import Job
@@ -77,6 +78,13 @@ def kept_window(qapp, tmp_path_factory) -> Iterator[MainWindow]:
         window = make_window(tmp_path_factory.mktemp("window"))
         yield window
         done_with(window)
+
+
+@pytest.fixture(autouse=True)
+def pointer_away(qapp) -> None:
+    """Put the pointer into the corner of the screen: a move to where it is already would not be told."""
+    QCursor.setPos(0, 0)
+    qapp.processEvents()
 
 
 @pytest.fixture

@@ -280,7 +280,9 @@ def test_true_shapes_are_laid_beside_and_taken_by_a_click_or_a_number(shapes: Ma
     names = [one.name for one in tool.found]
     assert names[0] in ("circle", "ellipse")
     tile = tool._tiles[names.index("circle")].center().toPoint()
+    QTest.mouseMove(canvas, tile - QPoint(3, 3))
     QTest.mouseMove(canvas, tile)
+    assert canvas.board.preview is not None, (canvas.drag.is_on, tool.found, tool.pointed, canvas.underMouse())
     assert canvas.board.preview.shapes[0].contours[0].form.is_circle
     QTest.mouseClick(canvas, LEFT, NO_KEYS, tile)
     assert document.undo_name == "Make circle"

@@ -1,0 +1,113 @@
+"""Flat colour icons of an openly licensed set, and what is true of them: what bench/first_sight.py measures on.
+
+A set is an unpacked npm package with an `icons.json` of SVG bodies, such as @iconify-json/twemoji (CC BY 4.0) or
+@iconify-json/fxemoji (Apache 2.0).
+"""
+
+from __future__ import annotations
+
+import io
+import json
+import re
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+import cv2
+import numpy as np
+import resvg_py
+from PIL import Image
+
+from sobercrow.core.artwork.choice import Edited
+from sobercrow.core.artwork.combining import join_by_colour, trim
+from sobercrow.core.artwork.model import Artwork, Layer
+from sobercrow.core.errors import EditError
+from sobercrow.core.formats.svg_in import parse_svg
+
+FINE = 8
+LEAST_SHARE = 0.002
+"""A colour that holds less of the picture is none to be found."""
+LEAST_PX2 = 6.0
+"""A visible region smaller than this is none to be counted."""
+MOST_COLOURS = 9
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Icon:
+    """An icon on white: as a picture, finely, and in figures."""
+
+    name: str
+    svg: str
+    pixels: np.ndarray
+    colours: np.ndarray
+    regions: int
+    anchors: int
+
+
+def icons(folder: Path, count: int, size: int, seed: int) -> Iterator[Icon]:
+    """Draw so many icons of a set at random, each size × size px; only flat ones of several colours count."""
+    kept = json.loads((folder / "icons.json").read_text())
+    names = sorted(kept["icons"])
+    random = np.random.default_rng(seed)
+    random.shuffle(names)
+    made = 0
+    for name in names:
+        one = kept["icons"][name]
+        body = one["body"]
+        if re.search(r"gradient|opacity|filter|mask|clip|<use|image", body, re.IGNORECASE):
+            continue
+        icon = _icon(name, body, one.get("width", kept.get("width", 16)), one.get("height", kept.get("height", 16)), size)
+        if icon is not None:
+            made += 1
+            yield icon
+        if made == count:
+            return
+
+
+def drawn(svg: str, size: int) -> np.ndarray:
+    """Return an SVG of one picture's size drawn by resvg on white, (size, size, 3) uint8."""
+    data = resvg_py.svg_to_bytes(svg_string=svg, width=size, height=size, background="#ffffff", dpi=96)
+    return np.asarray(Image.open(io.BytesIO(bytes(data))).convert("RGB"))
+
+
+def _icon(name: str, body: str, width: float, height: float, size: int) -> Icon | None:
+    if width != height:
+        return None
+    svg = (
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{size}" height="{size}" viewBox="0 0 {width} {height}">'
+        f"{body}</svg>"
+    )
+    fine = drawn(svg, FINE * size)
+    keys = fine.astype(np.int64) @ np.array([65536, 256, 1])
+    values, own, counts = np.unique(keys.ravel(), return_inverse=True, return_counts=True)
+    flat = counts >= LEAST_SHARE * keys.size
+    if not 3 <= flat.sum() <= MOST_COLOURS or counts[flat].sum() < 0.97 * keys.size:
+        return None
+    labels = own.reshape(keys.shape)
+    paper = int(np.nonzero(values == 0xFFFFFF)[0][0]) if 0xFFFFFF in values else -1
+    regions = 0
+    for k in np.nonzero(flat)[0]:
+        found, _, stats, _ = cv2.connectedComponentsWithStats((labels == k).astype(np.uint8), connectivity=8)
+        large = stats[1:found, cv2.CC_STAT_AREA] >= LEAST_PX2 * FINE * FINE
+        if k == paper:  # what lies around is no shape
+            edge = np.unique(_connected(labels == k)[[0, -1], :])
+            large[[e - 1 for e in edge if e > 0]] = False
+        regions += int(large.sum())
+    placed = parse_svg(svg.encode(), name, 96.0)
+    artwork = Artwork((Layer("All", placed.items),), float(size), float(size), 96.0)
+    joined = _edited(join_by_colour, artwork)
+    anchors = min(joined.anchor_count, _edited(trim, joined).anchor_count)
+    colours = np.stack([values[flat] >> 16, values[flat] >> 8 & 255, values[flat] & 255], axis=1)
+    return Icon(name, svg, drawn(svg, size), colours, regions, anchors)
+
+
+def _connected(mask: np.ndarray) -> np.ndarray:
+    return np.asarray(cv2.connectedComponents(mask.astype(np.uint8), connectivity=8)[1])
+
+
+def _edited(edit: Callable[[Artwork], Edited], artwork: Artwork) -> Artwork:
+    """Return edited artwork, or the same where the edit finds nothing to do."""
+    try:
+        return edit(artwork).artwork
+    except EditError:
+        return artwork
