@@ -129,8 +129,8 @@ def icons_table(packages: Path, tuning: bool, count: int, pictures: Path | None)
     folder = next(packages.glob(f"iconify-json-{ICONS[tuning]}-*"))
     every = list(icons(folder, count, 160, seed=7))
     print(f"{len(every)} icons of {ICONS[tuning]}")
-    print("| | count right | ΔE76 mean | anchors | shapes | kinds |")
-    print("|---|---|---|---|---|---|")
+    print("| | count right | ΔE76 mean | anchors | shapes |")
+    print("|---|---|---|---|---|")
     for treatment, blur, quality in (("clean", 0.0, None), ("JPEG 45", 0.8, 45)):
         rows = []
         for icon in every:
@@ -144,8 +144,8 @@ def icons_table(packages: Path, tuning: bool, count: int, pictures: Path | None)
         print(f"| {treatment} | {mean[0]:.0%} | {mean[1]:.2f} | {mean[2]:.2f} | {mean[3]:.2f} |")
         rows.sort(key=lambda row: -row[2][1])
         for icon, pixels, figures in rows[:10]:
-            told = f"{icon.name}: {figures[4]:.0f} inks of {len(icon.colours)}, ΔE {figures[1]:.2f}, anchors {figures[2]:.2f}"
-            print("  ", told, f"shapes {figures[3]:.2f}", file=sys.stderr)
+            told = f"{icon.name}: {figures[4]:.0f} inks of {len(icon.colours)}, ΔE {figures[1]:.2f}"
+            print("  ", told, f"anchors {figures[2]:.2f} shapes {figures[3]:.2f}", file=sys.stderr)
             if pictures is not None:
                 ours = drawn(svg_bytes(first_result(pixels).artwork).decode(), 480)
                 side = np.hstack([drawn(icon.svg, 480), np.kron(pixels, np.ones((3, 3, 1), np.uint8)), ours])

@@ -56,7 +56,9 @@ def icons(folder: Path, count: int, size: int, seed: int) -> Iterator[Icon]:
         body = one["body"]
         if re.search(r"gradient|opacity|filter|mask|clip|<use|image", body, re.IGNORECASE):
             continue
-        icon = _icon(name, body, one.get("width", kept.get("width", 16)), one.get("height", kept.get("height", 16)), size)
+        icon = _icon(
+            name, body, one.get("width", kept.get("width", 16)), one.get("height", kept.get("height", 16)), size
+        )
         if icon is not None:
             made += 1
             yield icon

@@ -18,6 +18,7 @@ from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.artwork.pouring import poured_anew
 from sobercrow.core.cleanup.check import Fault, mend, what_was_done
 from sobercrow.core.errors import ExportError, SettingError, SoberCrowError
+from sobercrow.core.first_sight import first_settings
 from sobercrow.core.formats.files import write_whole
 from sobercrow.core.formats.hand_over import PLAIN
 from sobercrow.core.formats.palette import read_palette
@@ -182,7 +183,10 @@ def _traced(picture: Path, settings: Settings, options: dict[str, Any], order: O
         Fault.TURN: _angle(options["straighten"]) is None,
         Fault.SIZE: _times(options["enlarge"]) is None,
     }
-    return job.run(mended(job, settings, [fault for fault, wanted in asked.items() if wanted]))
+    settings = mended(job, settings, [fault for fault, wanted in asked.items() if wanted])
+    if options["recipe"] is None:
+        settings = _own_instead(settings, first_settings(job, settings))
+    return job.run(settings)
 
 
 def _finish_of(options: dict[str, Any]) -> Finish:
@@ -229,10 +233,15 @@ def _from_recipe(name: str, asked: Settings) -> Settings:
     """Return the settings of a recipe, with what was asked for by options of its own put in their place."""
     path = Path(name)
     recipe = read_recipe(path) if path.suffix == SUFFIX else RecipeBook(user_folder()).find(name)
+    return _own_instead(asked, replace(asked, inks=recipe.inks, tracing=recipe.tracing))
+
+
+def _own_instead(asked: Settings, settings: Settings) -> Settings:
+    """Return settings with what was asked for by options of its own put in their place."""
     own = {**TRACING_OPTIONS, "kind": "kind", "meet": "meet", "free": "true_shapes", "follow_pen": "follow_pen"}
     fields = {field: getattr(asked.tracing, field) for option, field in own.items() if _is_given(option)}
-    inks = asked.inks if any(map(_is_given, INK_OPTIONS)) else recipe.inks
-    return replace(asked, inks=inks, tracing=replace(recipe.tracing, **fields))
+    inks = asked.inks if any(map(_is_given, INK_OPTIONS)) else settings.inks
+    return replace(settings, inks=inks, tracing=replace(settings.tracing, **fields))
 
 
 def _is_given(option: str) -> bool:

@@ -17,7 +17,7 @@ from sobercrow.core.job import Job
 from sobercrow.core.picture.picture import Picture
 from sobercrow.demo.make import PICTURES
 from sobercrow.demo.tour import wait_until_done
-from sobercrow.desktop import requests
+from sobercrow.desktop import requests, state
 from sobercrow.desktop.application import use_theme
 from sobercrow.desktop.canvas.view import Canvas
 from sobercrow.desktop.launch import stand_in_devices
@@ -40,7 +40,8 @@ class RememberingJob(Job):
 @pytest.fixture(autouse=True)
 def remembered(monkeypatch) -> None:
     """Have pictures that many tests open traced with the default settings only once."""
-    monkeypatch.setattr(requests, "Job", RememberingJob)
+    for module in (requests, state):
+        monkeypatch.setattr(module, "Job", RememberingJob)
 
 
 def make_window(folder: Path) -> MainWindow:

@@ -17,6 +17,7 @@ from sobercrow.core.artwork.hit import union_box
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.errors import PictureError
 from sobercrow.core.settings import Meaning
+from sobercrow.demo.tour import wait_until_done
 from sobercrow.desktop.camera import Camera
 from sobercrow.desktop.controls import NumberField
 from sobercrow.desktop.histogram import Histogram, Mark
@@ -270,6 +271,7 @@ def test_every_control_is_named_for_screen_readers_and_reached_by_keys(window) -
 
 def test_a_pasted_picture_counts_as_brought_in(empty_window) -> None:
     empty_window.document.open_picture(picture(lettering("Fen")), b"kept bytes")
+    wait_until_done(empty_window)
     assert empty_window.document.source.name == "test.png"
     assert not empty_window.document.is_changed
 

@@ -14,13 +14,14 @@ from typing import Any
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.cleanup.check import Finding, check_picture
 from sobercrow.core.cleanup.clean import STAGES, Frame, Sheet, source_pixels
+from sobercrow.core.cleanup.nature import Nature, read_nature
 from sobercrow.core.cleanup.sheet import SheetMap, sheet_map
 from sobercrow.core.errors import Cancelled
 from sobercrow.core.inks.palette import Colours, read_colours
 from sobercrow.core.inks.separation import Separation, needs_colours, separate
 from sobercrow.core.inspect.deviation import Deviation, Figures, deviation
 from sobercrow.core.picture.picture import Picture
-from sobercrow.core.settings import CleanUp, InkKind, Levels, Settings
+from sobercrow.core.settings import CleanUp, InkKind, Levels, PictureKind, Settings
 from sobercrow.core.tracing.borders import Borders
 from sobercrow.core.tracing.outlines import Trace, trace
 from sobercrow.core.tracing.true_shapes import TrueShape
@@ -44,15 +45,16 @@ Progress = Callable[[str, float], None]
 class Results:
     """The results of all steps for one group of settings.
 
-    `sheet` is the cleaned sheet with what was found on the way to it; `place` leads from pixels of the picture
-    brought in to those of the cleaned picture at full scale. A draft was computed at a scale smaller by `reduction`;
-    its artwork, its `deviation` and `forms`, the true shapes found, are at full scale all the same, while `sheet`,
-    `cleaned`, `separation` and `borders` are at the reduced one. `findings` are those of the picture check, or empty
-    until it has been made. `is_draft` says that a fuller result is to come. `seconds` has the time each step took when
-    it was last computed.
+    `nature` is what kind of picture it looks like; `sheet` is the cleaned sheet with what was found on the way to
+    it; `place` leads from pixels of the picture brought in to those of the cleaned picture at full scale. A draft
+    was computed at a scale smaller by `reduction`; its artwork, its `deviation` and `forms`, the true shapes found,
+    are at full scale all the same, while `sheet`, `cleaned`, `separation` and `borders` are at the reduced one.
+    `findings` are those of the picture check, or empty until it has been made. `is_draft` says that a fuller result
+    is to come. `seconds` has the time each step took when it was last computed.
     """
 
     settings: Settings
+    nature: Nature
     sheet: Sheet
     place: SheetMap
     cleaned: Picture
@@ -128,15 +130,10 @@ class Job:
         clean_up = settings.clean_up.in_force()
         dpi = (settings.bring_in.dpi or self.source.dpi) * clean_up.enlarge
         cleaning = self._clean(clean_up, draft_pixels, tell)
-        sheet, sheet_key, whole, reduction = cleaning.sheet, cleaning.key, cleaning.place, cleaning.reduction
-        cleaned: Picture = self._step("cleaned", sheet_key, lambda: sheet.picture(self.source, dpi), KEPT_SHEETS)
+        sheet, whole, reduction = cleaning.sheet, cleaning.place, cleaning.reduction
         tell("Inks", 0.0)
-        inks_key = (sheet_key, settings.inks)
-        place = whole if reduction == 1.0 else whole.resized(whole.width / reduction, whole.height / reduction)
-        colours = self._colours(settings, cleaned, cleaning)
-        separation: Separation = self._step(
-            "inks", inks_key, lambda: separate(cleaned, settings.inks, place, colours, reduction)
-        )
+        inks_key = (cleaning.key, settings.inks)
+        cleaned, separation = self._parted(settings, cleaning, dpi)
         tell("Trace", 0.0)
         tracing = settings.tracing.on_enlarged(clean_up.enlarge).reduced(reduction)
         trace_key = (inks_key, settings.tracing)
@@ -148,6 +145,7 @@ class Job:
                 seconds = dict(self._seconds)
             return Results(
                 settings,
+                self.nature(),
                 sheet,
                 whole,
                 replace(cleaned, dpi=dpi / reduction),
@@ -174,12 +172,35 @@ class Job:
         away: Deviation = self._step("measure", trace_key, lambda: deviation(traced.artwork, traced.borders))
         return results(traced, away, reduction != 1.0)
 
+    def parted(self, settings: Settings, draft_pixels: int | None = None) -> tuple[Separation, float]:
+        """Return the inks of the picture alone, and by how much smaller it was for them; see `run`."""
+        clean_up = settings.clean_up.in_force()
+        cleaning = self._clean(clean_up, draft_pixels, lambda _step, _share: None)
+        dpi = (settings.bring_in.dpi or self.source.dpi) * clean_up.enlarge
+        return self._parted(settings, cleaning, dpi)[1], cleaning.reduction
+
+    def _parted(self, settings: Settings, cleaning: Cleaning, dpi: float) -> tuple[Picture, Separation]:
+        """The cleaned picture and its inks."""
+        sheet, whole, reduction = cleaning.sheet, cleaning.place, cleaning.reduction
+        cleaned: Picture = self._step("cleaned", cleaning.key, lambda: sheet.picture(self.source, dpi), KEPT_SHEETS)
+        place = whole if reduction == 1.0 else whole.resized(whole.width / reduction, whole.height / reduction)
+        colours = self._colours(settings, cleaned, cleaning)
+        one_ink = self.nature().one_ink
+        separation: Separation = self._step(
+            "inks",
+            (cleaning.key, settings.inks),
+            lambda: separate(cleaned, settings.inks, place, colours, reduction, one_ink),
+        )
+        return cleaned, separation
+
     def _colours(self, settings: Settings, cleaned: Picture, cleaning: Cleaning) -> Colours | None:
         """The colours of the cleaned picture if they are wanted; a draft takes those of the full one where it can."""
-        if not needs_colours(settings.inks, cleaning.sheet.pixels.ndim == 2):
+        if not needs_colours(settings.inks, self.nature().one_ink):
             return None
         greys = settings.inks.kind is InkKind.GREYS
-        work = partial(read_colours, cleaned.in_grey().pixels if greys else cleaned.pixels)
+        pixels = cleaned.in_grey().pixels if greys else cleaned.pixels
+        digital = cleaning.sheet.kind is PictureKind.DIGITAL
+        work = partial(read_colours, pixels, digital, self.nature().compressed)
         whole = (_key_of(settings.clean_up.in_force(), 1.0, 1.0), greys)
         with self._lock:
             kept: Colours | None = self._kept.get("colours", OrderedDict()).get(whole)
@@ -187,6 +208,11 @@ class Job:
             return kept
         colours: Colours = self._step("colours", (cleaning.key, greys), work)
         return colours
+
+    def nature(self) -> Nature:
+        """Return what kind of picture it is; see `read_nature`."""
+        nature: Nature = self._step("nature", None, lambda: read_nature(source_pixels(self.source)))
+        return nature
 
     def clean_draft(self, settings: Settings, draft_pixels: int) -> Sheet:
         """Return the cleaned sheet alone, reduced to about so many pixels."""
@@ -219,7 +245,8 @@ class Job:
                 plane.resized(plane.width / shrink, plane.height / shrink, out_of),
                 whole.resized(whole.width / reduction, whole.height / reduction),
             )
-        sheet: Sheet = self._step("pixels", ready, lambda: Sheet(source_pixels(source)), KEPT_SHEETS)
+        kind = settings.kind or self.nature().kind
+        sheet: Sheet = self._step("pixels", (ready, kind), lambda: Sheet(source_pixels(source), kind), KEPT_SHEETS)
         for number, stage in enumerate(STAGES):
             tell(f"Clean up: {stage.name.lower()}", number / len(STAGES))
             key = _key_of(settings, shrink, reduction, number + 1)
@@ -231,11 +258,12 @@ class Job:
         clean_up = settings.clean_up.in_force()
         if cancelled is not None and cancelled():
             raise Cancelled("The work was stopped.")
+        kind = clean_up.kind or self.nature().kind
 
         def work() -> tuple[Finding, ...]:
             plane = sheet_map(self.source.width, self.source.height, clean_up)
             sheet = STAGES[0].work(Sheet(source_pixels(self.source)), clean_up, Frame(plane, plane))
-            return check_picture(self.source, sheet.pixels, clean_up)
+            return check_picture(self.source, sheet.pixels, clean_up, kind)
 
         findings: tuple[Finding, ...] = self._step("check", _shape_of(clean_up), work)
         return findings
@@ -264,11 +292,11 @@ class Job:
 def _key_of(settings: CleanUp, shrink: float, reduction: float, stages: int = len(STAGES)) -> Hashable:
     """What the sheet after so many stages depends on."""
     fields = tuple(tuple(getattr(settings, name) for name in stage.fields) for stage in STAGES[:stages])
-    return shrink, reduction, fields
+    return shrink, reduction, settings.kind, fields
 
 
 def _shape_of(clean_up: CleanUp) -> Hashable:
-    return tuple(getattr(clean_up, name) for name in STAGES[0].fields)
+    return clean_up.kind, *(getattr(clean_up, name) for name in STAGES[0].fields)
 
 
 def _reduction(whole: SheetMap, draft_pixels: int | None) -> float:

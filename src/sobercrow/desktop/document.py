@@ -79,7 +79,7 @@ class Document(QObject):
 
     def open_picture(self, picture: Picture, data: bytes) -> None:
         """Take a picture that is in memory already, such as one from the clipboard."""
-        self._take_opened(Opened(picture, data, State(Settings()), None))
+        self.requests.open_picture(picture, data)
 
     def save_project(self, path: Path) -> None:
         """Write the project; raise `ProjectError` if it cannot be written."""
@@ -366,7 +366,7 @@ class Document(QObject):
         self.state = opened.state
         self._saved = None if opened.recovered else opened.state
         self.choice = Choice()
-        self.requests.take_picture(opened.picture)
+        self.requests.take_picture(opened)
         self.opened.emit()
         self.state_changed.emit()
         self.history_changed.emit()

@@ -19,9 +19,10 @@ from sobercrow.core.inspect.deviation import deviation
 from sobercrow.core.inspect.kind import suggested_recipe
 from sobercrow.core.job import Job, Results
 from sobercrow.core.picture.picture import Picture
+from sobercrow.core.settings import PictureKind
 from sobercrow.core.settings.recipes import Recipe
 from sobercrow.desktop.presentation import Presentation, Pyramid, present, thumbnail
-from sobercrow.desktop.state import Opened, State, read_document
+from sobercrow.desktop.state import Opened, State, opened_picture, read_document
 from sobercrow.desktop.worker import Worker
 
 DRAFT_PIXELS = 140_000
@@ -81,9 +82,14 @@ class Requests(QObject):
         self._opening = True
         self._submit_work(lambda give, _report, _overtaken: give(read_document(path, recovered)))
 
-    def take_picture(self, picture: Picture) -> None:
+    def open_picture(self, picture: Picture, data: bytes) -> None:
+        """Have a picture that is in memory looked over as one from a file is."""
+        self._opening = True
+        self._submit_work(lambda give, _report, _overtaken: give(opened_picture(picture, data)))
+
+    def take_picture(self, opened: Opened) -> None:
         """Work on another picture from now on."""
-        self.job = Job(picture)
+        self.job = opened.job or Job(opened.picture)
         self._opening = False
         self.make_soon()
 
@@ -170,7 +176,9 @@ class Requests(QObject):
         separation, full = results.separation, results.reduction == 1.0
         kept = self._kept_suits.get(full)
         if kept is None or kept[0] is not separation:
-            kept = self._kept_suits[full] = (separation, suggested_recipe(separation, results.reduction))
+            digital = results.sheet.kind is PictureKind.DIGITAL
+            suits = suggested_recipe(separation, results.reduction, digital)
+            kept = self._kept_suits[full] = (separation, suits)
         return kept[1]
 
     def _brought_in(self, source: Picture) -> tuple[Pyramid, QImage]:

@@ -9,8 +9,10 @@ from sobercrow.core.artwork.handwork import Handwork
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.artwork.proofs import Proof
 from sobercrow.core.artwork.snapping import Guide
+from sobercrow.core.first_sight import first_settings
 from sobercrow.core.formats.hand_over import PLAIN, HandOver
 from sobercrow.core.formats.project import SUFFIX, read_project
+from sobercrow.core.job import Job
 from sobercrow.core.picture.decode import decode_picture, read_bytes
 from sobercrow.core.picture.picture import Picture
 from sobercrow.core.settings import Settings
@@ -43,13 +45,14 @@ def told_of(handwork: Handwork) -> str:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Opened:
-    """A file that was read: the picture, its bytes, and the state it starts with."""
+    """A file that was read: the picture, its bytes, and the state it starts with; the job its settings came of."""
 
     picture: Picture
     data: bytes
     state: State
     project_path: Path | None
     recovered: bool = False
+    job: Job | None = None
 
 
 def read_document(path: Path, recovered: bool = False) -> Opened:
@@ -67,4 +70,10 @@ def read_document(path: Path, recovered: bool = False) -> Opened:
             recovered,
         )
     data = read_bytes(path)
-    return Opened(decode_picture(data, path.name), data, State(Settings()), None)
+    return opened_picture(decode_picture(data, path.name), data)
+
+
+def opened_picture(picture: Picture, data: bytes) -> Opened:
+    """Return a picture as it is opened: with the settings its first result is made with."""
+    job = Job(picture)
+    return Opened(picture, data, State(first_settings(job)), None, job=job)

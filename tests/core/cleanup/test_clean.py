@@ -18,6 +18,7 @@ from sobercrow.core.settings import (
     Crop,
     GreyMix,
     Levels,
+    PictureKind,
     TouchForm,
     TouchTool,
     TouchUp,
@@ -99,7 +100,9 @@ def test_tinted_paper_becomes_white_and_inks_keep_their_hue_and_all_their_tone()
     sheet = np.full((60, 90, 3), (240, 230, 205), np.uint8)
     sheet[10:50, 10:40] = (150, 60, 40)
     sheet[10:50, 50:80] = (30, 34, 60)
-    made = clean(Picture(sheet, 300.0), CleanUp(light=0.0, smooth=0.0)).pixels.astype(int)
+    made = clean(Picture(sheet, 300.0), CleanUp(PictureKind.SCAN, light=0.0, smooth=0.0)).pixels.astype(int)
+    kept = clean(Picture(sheet, 300.0), CleanUp(light=0.0, smooth=0.0)).pixels  # without grain, a digital graphic
+    assert np.array_equal(kept, sheet)
     assert np.ptp(made[2, 2]) <= 1
     assert made[2, 2].min() >= 248
     white = automatic_levels(histogram(Picture(sheet, 300.0).grey())).white
@@ -110,7 +113,7 @@ def test_tinted_paper_becomes_white_and_inks_keep_their_hue_and_all_their_tone()
 def test_a_grey_drawing_on_tinted_paper_still_becomes_black_on_white() -> None:
     sheet = np.full((60, 90, 3), (240, 232, 215), np.uint8)
     sheet[10:50, 10:40] = (60, 58, 54)
-    made = clean(Picture(sheet, 300.0), CleanUp(light=0.0, smooth=0.0)).pixels
+    made = clean(Picture(sheet, 300.0), CleanUp(PictureKind.SCAN, light=0.0, smooth=0.0)).pixels
     assert made[30, 25].max() <= 6
     assert made[2, 2].min() >= 248
 
@@ -134,7 +137,7 @@ def test_midtone_above_one_lightens() -> None:
 
 def test_automatic_levels_send_ink_to_black_and_paper_to_white() -> None:
     faded = (90 + lettering("Spar").astype(float) * (215 - 90) / 255).astype(np.uint8)
-    cleaned = clean(picture(faded), CleanUp())
+    cleaned = clean(picture(faded), CleanUp(PictureKind.SCAN))
     counts = histogram(cleaned.grey())
     assert counts[0] > 0.8 * (faded == 90).sum()
     assert counts[255] >= (faded == 215).sum()

@@ -18,7 +18,7 @@ from sobercrow.core.cleanup.sheet import reshape
 from sobercrow.core.cleanup.straighten import find_turn
 from sobercrow.core.geometry.polygon import polygon_area
 from sobercrow.core.picture.picture import Picture, grey_of
-from sobercrow.core.settings import CleanUp, Corners, Levels, Settings
+from sobercrow.core.settings import CleanUp, Corners, Levels, PictureKind, Settings
 
 LEAST_TURN_DEG = 0.25
 FAINT_CONTRAST = 100
@@ -54,7 +54,9 @@ class Finding:
     value: Corners | float | None = None
 
 
-def check_picture(source: Picture, sheet_pixels: U8, settings: CleanUp) -> tuple[Finding, ...]:
+def check_picture(
+    source: Picture, sheet_pixels: U8, settings: CleanUp, kind: PictureKind = PictureKind.SCAN
+) -> tuple[Finding, ...]:
     """Look a picture over.
 
     Parameters
@@ -63,6 +65,8 @@ def check_picture(source: Picture, sheet_pixels: U8, settings: CleanUp) -> tuple
         The picture as brought in; a slanted sheet is looked for in it.
     sheet_pixels
         The sheet, (h, w) or (h, w, 3), turned, straightened and cropped as the settings say, nothing else done to it.
+    kind
+        What it is taken for: light, dirt and contrast of a digital graphic are as they are meant.
     """
     findings: list[Finding] = []
     if settings.slant is None:
@@ -72,8 +76,9 @@ def check_picture(source: Picture, sheet_pixels: U8, settings: CleanUp) -> tuple
             findings.append(Finding(Fault.SLANT, sentence, "Undo slant", corners))
     slanted = bool(findings)
     grey = grey_of(sheet_pixels)
+    digital = kind is PictureKind.DIGITAL
     light = read_light(grey)
-    if light.is_uneven:
+    if light.is_uneven and not digital:
         where = light.darkest_side
         sentence = f"The light falls off by {100 * light.fall_off:.0f} % {where}."
         findings.append(Finding(Fault.LIGHT, sentence, "Even out"))
@@ -88,10 +93,10 @@ def check_picture(source: Picture, sheet_pixels: U8, settings: CleanUp) -> tuple
     if factor > 1:
         sentence = f"Only {max(grey.shape)} px {'across' if grey.shape[1] >= grey.shape[0] else 'high'}."
         findings.append(Finding(Fault.SIZE, sentence, f"Enlarge {factor} ×", float(factor)))
-    findings += _dirt(grey)
+    findings += [] if digital else _dirt(grey)
     ink, paper = ink_and_paper(grey)
     findings += _lines(grey, ink, paper)
-    if paper - ink < FAINT_CONTRAST:
+    if paper - ink < FAINT_CONTRAST and not digital:
         sentence = f"Ink and paper are only {paper - ink} levels apart."
         findings.append(Finding(Fault.CONTRAST, sentence, "Stretch tones"))
     if not source.dpi_stated:

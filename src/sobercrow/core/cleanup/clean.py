@@ -19,12 +19,13 @@ from sobercrow.core.cleanup.enlarge import enlarge
 from sobercrow.core.cleanup.grey_mix import mixed
 from sobercrow.core.cleanup.guides import Guide, find_guides, take_out
 from sobercrow.core.cleanup.light import Light, automatic_strength, even_out, read_light
+from sobercrow.core.cleanup.nature import read_nature
 from sobercrow.core.cleanup.sheet import SheetMap, lay_out, sheet_map
 from sobercrow.core.cleanup.touch_ups import own_colours, replay
 from sobercrow.core.parallel import in_strips
 from sobercrow.core.picture.picture import Picture, coarse, grey_of
 from sobercrow.core.picture.tones import histogram, otsu, usual_tones
-from sobercrow.core.settings import CleanUp, Levels
+from sobercrow.core.settings import CleanUp, Levels, PictureKind
 
 NO_LEVELS = Levels()
 
@@ -48,6 +49,8 @@ class Sheet:
     Attributes
     ----------
     pixels : (h, w) or (h, w, 3) uint8
+    kind : PictureKind
+        What kind of picture it is, or is taken for.
     shade : Light or None
         The light that was evened out.
     smoothing : float
@@ -61,6 +64,7 @@ class Sheet:
     """
 
     pixels: U8
+    kind: PictureKind = PictureKind.SCAN
     shade: Light | None = None
     smoothing: float = 0.0
     guides: tuple[Guide, ...] = ()
@@ -101,7 +105,8 @@ def clean(source: Picture, settings: CleanUp) -> Picture:
     settings = settings.in_force()
     plane = sheet_map(source.width, source.height, settings)
     frame = Frame(plane, plane.enlarged(settings.enlarge))
-    sheet = Sheet(source_pixels(source))
+    pixels = source_pixels(source)
+    sheet = Sheet(pixels, settings.kind or read_nature(pixels).kind)
     for stage in STAGES:
         sheet = stage.work(sheet, settings, frame)
     return sheet.picture(source, source.dpi * settings.enlarge)
@@ -130,7 +135,8 @@ def _light(sheet: Sheet, settings: CleanUp, frame: Frame) -> Sheet:
     light, gain = None, None
     if settings.light != 0.0:
         light = read_light(grey)
-        strength = automatic_strength(light) if settings.light is None else settings.light
+        chosen = 0.0 if sheet.kind is PictureKind.DIGITAL else automatic_strength(light)
+        strength = chosen if settings.light is None else settings.light
         gain = light.gain(strength / 100.0) if strength > 0.0 else None
     if settings.stains > 0.0:
         gain = _with_stains(grey, gain, settings.stains / 100.0)
@@ -152,7 +158,8 @@ def _with_stains(grey: U8, gain: F64 | None, strength: float) -> F64:
 
 
 def _smooth(sheet: Sheet, settings: CleanUp, frame: Frame) -> Sheet:
-    strength = settings.smooth if settings.smooth is not None else dirt.automatic_smoothing(sheet.grey)
+    chosen = 0.0 if sheet.kind is PictureKind.DIGITAL else dirt.automatic_smoothing(sheet.grey)
+    strength = chosen if settings.smooth is None else settings.smooth
     return replace(sheet, pixels=dirt.smooth(sheet.pixels, strength / 100.0), smoothing=strength)
 
 
@@ -167,10 +174,15 @@ def _guides(sheet: Sheet, settings: CleanUp, frame: Frame) -> Sheet:
 
 def _levels(sheet: Sheet, settings: CleanUp, frame: Frame) -> Sheet:
     tones = histogram(sheet.grey)
-    levels = settings.levels if settings.levels is not None else automatic_levels(tones)
-    if settings.levels is None and sheet.pixels.ndim == 3 and has_colours(sheet.pixels):
-        levels = _sparing_colours(sheet.pixels, levels)
+    levels = settings.levels if settings.levels is not None else _automatic_levels(sheet, tones)
     return replace(sheet, pixels=stretched(sheet.pixels, levels), tones=tones, levels=levels)
+
+
+def _automatic_levels(sheet: Sheet, tones: F64) -> Levels:
+    if sheet.kind is PictureKind.DIGITAL:
+        return NO_LEVELS
+    levels = automatic_levels(tones)
+    return _sparing_colours(sheet.pixels, levels) if has_colours(sheet.pixels) else levels
 
 
 def _enlarge(sheet: Sheet, settings: CleanUp, frame: Frame) -> Sheet:
@@ -244,7 +256,9 @@ DARKEST_PAPER = 110
 
 
 def has_colours(pixels: U8) -> bool:
-    """Tell whether a sheet (h, w, 3) has inks in colours, beyond a tint of its paper."""
+    """Tell whether a sheet (h, w) or (h, w, 3) has inks in colours, beyond a tint of its paper."""
+    if pixels.ndim == 2:
+        return False
     every = max(1, int((pixels.shape[0] * pixels.shape[1] / COLOUR_SAMPLES) ** 0.5))
     sample = pixels[::every, ::every].astype(np.float64)
     paper = np.maximum(np.array(own_colours(pixels).paper, dtype=np.float64), 1.0)

@@ -14,6 +14,7 @@ from sobercrow.core.inks._colour_kernels import count_flat, crowd_weights, neare
 from sobercrow.core.inks._label_kernels import inner_sums
 from sobercrow.core.inks._mixture_kernels import unexplained
 from sobercrow.core.inks.colour import lab_of, pairwise_ciede2000, rgb_of_lab
+from sobercrow.core.inks.flat import flat_colours
 from sobercrow.core.inks.labels import nearest_members, noise_of
 from sobercrow.core.inks.mixer import Mixer
 from sobercrow.core.parallel import in_strips
@@ -60,6 +61,8 @@ class Colours:
         How far flat colours stray from the common ones, in ΔE00; nothing in a clean picture.
     errors : (k,) float64
         The mean ΔE00 of flat colours to the nearest of 1, 2, 3 … inks.
+    digital : bool
+        They are those of a digital graphic.
     shaded : bool
         Tones run into each other: there is no count that is right.
     """
@@ -72,6 +75,7 @@ class Colours:
     dirt: float
     shaded: bool
     errors: F64
+    digital: bool = False
 
     def inks(self, count: int | None, given: F64 | None = None, rounds: int = 12) -> F64:
         """Return so many inks, those given among them and first; None takes as many as are proposed.
@@ -157,10 +161,11 @@ def _joined(fixed: F64, found: F64, holdings: F64, count: int | None) -> F64:
     return np.array([*fixed, *kept]).reshape(-1, 3)
 
 
-def read_colours(pixels: U8) -> Colours:
+def read_colours(pixels: U8, digital: bool = False, compressed: bool = False) -> Colours:
     """Find the flat colours of a picture (h, w, 3) and propose inks for it.
 
-    Peaks among the flat colours are candidates. The picture is parted with them, its soft edges unmixed; colours left
+    Those of a clean digital graphic are inks as they are, however like another. Else, and beside them, peaks among
+    the flat colours are candidates. The picture is parted with them, its soft edges unmixed; colours left
     unexplained become candidates too, and candidates that then hold hardly anything of their own are dropped.
     """
     noise = noise_of(pixels)
@@ -170,10 +175,12 @@ def read_colours(pixels: U8) -> Colours:
     apart = min(max(NEAREST_TINTS, 2.0 + DIRT_WEIGHT * dirt), FURTHEST_TINTS)
     peaks = _peaks(lab, weights, apart)
     small = _reduced(pixels)
-    inks, holdings = _proved(small, cells[peaks], noise, apart, dirt)
+    sure = flat_colours(pixels) if digital and not compressed else None
+    inks, holdings = _proved(small, cells[peaks], noise, apart, dirt, sure)
     away = pairwise_ciede2000(lab, lab_of(inks)).min(axis=1)
     shaded = bool(np.average(away, weights=weights) > 4.0)
-    found = Colours(frozen(cells), frozen(weights), frozen(inks), frozen(holdings), noise, dirt, shaded, np.zeros(0))
+    held = frozen(cells), frozen(weights), frozen(inks), frozen(holdings)
+    found = Colours(*held, noise, dirt, shaded, np.zeros(0), digital)
     return replace(found, errors=frozen(found.curve()))
 
 
@@ -282,21 +289,33 @@ def _unlike(pixels: U8, near: U64, own: U8, asked: U8, mixer: Mixer, without_own
     return away
 
 
-def _proved(pixels: U8, candidates: F64, noise: float, apart: float, dirt: float) -> tuple[F64, F64]:
-    """Drop the candidates that would not be missed, the least first; add what is left unexplained."""
-    inks = candidates[: MOST_PROPOSED + 8]
+def _proved(
+    pixels: U8, candidates: F64, noise: float, apart: float, dirt: float, sure: F64 | None = None
+) -> tuple[F64, F64]:
+    """Drop the candidates that would not be missed, the least first; add what is left unexplained.
+
+    Those that are sure come first, and stay as they are.
+    """
+    inks, held = candidates[: MOST_PROPOSED + 8], 0
+    if sure is not None and len(sure):
+        held = min(len(sure), MOST_PROPOSED)
+        beside = pairwise_ciede2000(lab_of(inks), lab_of(sure)).min(axis=1) > apart
+        inks = np.concatenate([sure[:held], inks[beside]])
     least = max(5.0, LEAST_SHARE * pixels.shape[0] * pixels.shape[1])
     wanted = 2.0 + 4.0 * min(dirt, 1.0)
     sought = 0
     while True:
         trial = _tried(pixels, inks, noise)
+        trial.inks[:held] = inks[:held]
         weak = (trial.holdings < least) | (trial.missed < 0.4 * wanted)
         weak |= _doubles(trial, apart)
+        weak[:held] = False
         if weak.all():
             weak[int(trial.holdings.argmax())] = False
-        if not weak.any() and trial.missed.min() < wanted:
+        if not weak.any() and trial.missed[held:].min(initial=np.inf) < wanted:
             several = max(1, len(inks) // 8)  # of many at once, or it takes too long
             least_missed = np.argsort(trial.missed)[:several]
+            least_missed = least_missed[least_missed >= held]
             weak[least_missed[trial.missed[least_missed] < wanted]] = True
         if weak.any():
             inks = trial.inks[~weak]

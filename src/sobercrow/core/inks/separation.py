@@ -27,6 +27,8 @@ from sobercrow.core.settings import AUTO, NONE, Ink, InkKind, Inks, Mixing, Role
 MOST_MEMBERS = 64
 PAPER_AT_EDGE = 0.35
 """An ink that holds this share of the picture's edge is taken for the paper."""
+PALE = 80.0
+"""Lightness, L*, from which on the ground of a digital graphic counts as paper."""
 DRAWN_NEUTRAL = 16.0
 """An only ink of less chroma than this is drawn in black, by its tone."""
 
@@ -168,6 +170,7 @@ def separate(
     place: SheetMap | None = None,
     colours: Colours | None = None,
     reduction: float = 1.0,
+    one_ink: bool | None = None,
 ) -> Separation:
     """Part a cleaned picture into inks.
 
@@ -180,6 +183,9 @@ def separate(
         What `read_colours` found in the picture or a larger version of it; read anew if None.
     reduction
         How much smaller than at full scale the picture is: sizes of specks are meant at full scale.
+    one_ink
+        Whether the picture looks like one dark ink on paper: taken where the settings leave it open. If None, a
+        picture without colours does.
 
     Raises
     ------
@@ -188,7 +194,8 @@ def separate(
     """
     place = place if place is not None else SheetMap(np.eye(3), cleaned.width, cleaned.height, exact=True)
     grey = cleaned.grey()
-    if not needs_colours(settings, is_grey(cleaned.pixels)):
+    one_ink = is_grey(cleaned.pixels) if one_ink is None else one_ink
+    if not needs_colours(settings, one_ink):
         return _one_ink(grey, cleaned, settings, place, reduction)
     if settings.kind is InkKind.GREYS:
         cleaned = cleaned.in_grey()
@@ -198,11 +205,11 @@ def separate(
     return _several_inks(cleaned, settings, place, colours, reduction)
 
 
-def needs_colours(settings: Inks, without_colour: bool) -> bool:
+def needs_colours(settings: Inks, one_ink: bool) -> bool:
     """Tell whether the colours of a picture have to be read for these settings."""
     if settings.kind is None:
         several = bool(settings.palette) or settings.count is not None
-        return several or (settings.threshold is None and not without_colour)
+        return several or (settings.threshold is None and not one_ink)
     return settings.kind is not InkKind.ONE
 
 
@@ -255,7 +262,7 @@ def _several_inks(cleaned: Picture, settings: Inks, place: SheetMap, colours: Co
     ):
         linear = True
         labels = part(cleaned.pixels, members, owner, linear, colours.noise)
-    inks = _with_paper(inks, settings, labels.own)
+    inks = _with_paper(inks, settings, labels.own, colours.digital)
     layer = SeveralLayer(labels.own, labels.second, labels.share)
     replay(layer, settings.touch_ups, inks, place, cleaned.pixels)
     paper = next((k for k, ink in enumerate(inks) if ink.role is Role.PAPER), None)
@@ -314,8 +321,11 @@ def _named(inks: tuple[Ink, ...]) -> tuple[Ink, ...]:
     return tuple(named)
 
 
-def _with_paper(inks: tuple[Ink, ...], settings: Inks, own: U8) -> tuple[Ink, ...]:
-    """Give one ink the role of the paper, unless one has it or none is to have it."""
+def _with_paper(inks: tuple[Ink, ...], settings: Inks, own: U8, digital: bool) -> tuple[Ink, ...]:
+    """Give one ink the role of the paper, unless one has it or none is to have it.
+
+    What a digital graphic lies on is its paper if it is pale; else it is a colour of its own.
+    """
     if settings.paper == NONE or any(ink.role is Role.PAPER for ink in inks):
         return inks
     if settings.paper == AUTO:
@@ -323,6 +333,8 @@ def _with_paper(inks: tuple[Ink, ...], settings: Inks, own: U8) -> tuple[Ink, ..
         shares = np.bincount(sides, minlength=len(inks)) / len(sides)
         paper = int(shares.argmax())
         if shares[paper] < PAPER_AT_EDGE or inks[paper].role is not Role.INK:
+            return inks
+        if digital and lab_of(_colours_of((inks[paper],)))[0, 0] < PALE:
             return inks
     else:
         paper = nearest_ink(settings.paper, inks)

@@ -101,6 +101,15 @@ class GreyMix(Checked):
         return self.red / total, self.green / total, self.blue / total
 
 
+class PictureKind(StrEnum):
+    """What kind of picture it is; light, tones and dirt follow from it where they are left to be chosen."""
+
+    DIGITAL = "digital"
+    SCAN = "scan"
+    PHOTO = "photo"
+    SHADED = "shaded"
+
+
 class TouchTool(StrEnum):
     """What a touch-up does."""
 
@@ -184,10 +193,12 @@ SWITCHES = {
 class CleanUp(Checked):
     """Settings of the second step, in the order they are applied. What is None is chosen from the picture.
 
-    The slant is undone first, then the sheet is turned and mirrored, straightened, cropped. `off` names what is
-    switched off (keys of `SWITCHES`); its value is kept and comes back when it is switched on.
+    `kind` is what the picture is taken for, if it is not to be what it looks like. The slant is undone first, then
+    the sheet is turned and mirrored, straightened, cropped. `off` names what is switched off (keys of `SWITCHES`);
+    its value is kept and comes back when it is switched on.
     """
 
+    kind: PictureKind | None = None
     slant: Corners | None = None
     ratio: float | None = setting(
         None, Meaning("Proportions", "Width ÷ height of the sheet, if you know it.", 0.1, 10, "", 0.01, 3)
@@ -235,6 +246,8 @@ class CleanUp(Checked):
     def from_plain(cls, plain: dict[str, Any]) -> Self:
         """Rebuild from `dataclasses.asdict`."""
         clean = dict(plain)
+        if clean.get("kind") is not None:
+            clean["kind"] = PictureKind(clean["kind"])
         for name, kind in (("crop", Crop), ("levels", Levels), ("mix", GreyMix)):
             if clean.get(name) is not None:
                 clean[name] = kind(**clean[name])

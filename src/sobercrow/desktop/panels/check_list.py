@@ -1,4 +1,4 @@
-"""The picture check as lines, each with the one action that mends it."""
+"""The picture check as lines: what was decided, with the alternative, and what is found, with what mends it."""
 
 from __future__ import annotations
 
@@ -6,6 +6,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from sobercrow.core.cleanup.check import Fault, Finding, is_mended, mend
+from sobercrow.core.inspect.decisions import Decided, Decision, decisions
 from sobercrow.desktop.controls import button, label
 from sobercrow.desktop.document import Document
 
@@ -21,6 +22,7 @@ class CheckList(QWidget):
         self._document = document
         self._shown: object = None
         self.mends: dict[Fault, QWidget] = {}
+        self.otherwise: dict[Decided, QWidget] = {}
         self._lines = QVBoxLayout(self)
         self._lines.setContentsMargins(0, 0, 0, 0)
         self._lines.setSpacing(6)
@@ -33,34 +35,38 @@ class CheckList(QWidget):
             return
         findings = presentation.results.findings
         settings = self._document.state.settings
+        results = presentation.results
+        decided = decisions(results.nature, results.separation, settings)
         shown = [(f, is_mended(settings, f)) for f in findings]
-        if shown == self._shown:
+        if (decided, shown) == self._shown:
             return
-        self._shown = shown
+        self._shown = decided, shown
         while self._lines.count():
             item = self._lines.takeAt(0)
             if item is not None and (line := item.widget()) is not None:
                 line.hide()
                 line.deleteLater()
-        self.mends = {}
+        self.mends, self.otherwise = {}, {}
+        for decision in decided:
+            self._lines.addWidget(self._decision(decision))
         for finding, mended in sorted(shown, key=lambda pair: pair[1]):
             self._lines.addWidget(self._line(finding, mended))
         if not findings:
             self._lines.addWidget(label("Nothing found that stands in the way of a good trace.", muted=True))
 
+    def _decision(self, decision: Decision) -> QWidget:
+        made = button(decision.action, f"{decision.action}\nInstead of: {decision.sentence}")
+        made.clicked.connect(lambda: self._document.change_settings(decision.action, decision.settings))
+        self.otherwise[decision.what] = made
+        return _row(decision.sentence, made)
+
     def _line(self, finding: Finding, mended: bool) -> QWidget:
-        line = QWidget()
-        row = QHBoxLayout(line)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.addWidget(label(finding.sentence, muted=mended), 1)
         if mended:
-            row.addWidget(label("mended", muted=True))
-        else:
-            made = button(finding.action, f"{finding.action}\nMends: {finding.sentence}")
-            made.clicked.connect(lambda: self._mend(finding))
-            self.mends[finding.fault] = made
-            row.addWidget(made)
-        return line
+            return _row(finding.sentence, label("mended", muted=True), muted=True)
+        made = button(finding.action, f"{finding.action}\nMends: {finding.sentence}")
+        made.clicked.connect(lambda: self._mend(finding))
+        self.mends[finding.fault] = made
+        return _row(finding.sentence, made)
 
     def _mend(self, finding: Finding) -> None:
         source, settings = self._document.source, self._document.state.settings
@@ -68,3 +74,12 @@ class CheckList(QWidget):
             self.true_size_wanted.emit()
         elif source is not None:
             self._document.change_settings(finding.action, mend(settings, finding, source))
+
+
+def _row(sentence: str, beside: QWidget, muted: bool = False) -> QWidget:
+    line = QWidget()
+    row = QHBoxLayout(line)
+    row.setContentsMargins(0, 0, 0, 0)
+    row.addWidget(label(sentence, muted=muted), 1)
+    row.addWidget(beside)
+    return line

@@ -1,0 +1,22 @@
+"""The settings a picture starts with: what its first result, in the window and on the command line, is made with."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from sobercrow.core.inspect.kind import suggested_recipe
+from sobercrow.core.job import Job
+from sobercrow.core.settings import Inks, PictureKind, Settings
+
+LOOKED_AT = 600_000
+"""So many pixels are enough to tell which recipe suits."""
+
+
+def first_settings(job: Job, asked: Settings = Settings()) -> Settings:  # noqa: B008
+    """Return settings with the recipe that suits the picture, for what is traced from `asked`.
+
+    Inks that were asked for stay as they are.
+    """
+    recipe = suggested_recipe(*job.parted(asked, LOOKED_AT), job.nature().kind is PictureKind.DIGITAL)
+    inks, tracing = recipe.applied_to(asked.inks, asked.tracing)
+    return replace(asked, inks=inks if asked.inks == Inks() else asked.inks, tracing=tracing)
