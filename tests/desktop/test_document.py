@@ -14,7 +14,7 @@ from sobercrow.core.artwork import anchors, edits
 from sobercrow.core.artwork.choice import AnchorRef, Choice
 from sobercrow.core.errors import ProjectError
 from sobercrow.core.geometry.contour import AnchorKind
-from sobercrow.core.settings import BringIn, Inks, Settings, Tracing
+from sobercrow.core.settings import BringIn, Inks, Tracing
 from sobercrow.demo.make import PICTURES
 from sobercrow.demo.tour import pause
 from sobercrow.desktop.document import Document
@@ -99,7 +99,7 @@ def test_changes_in_quick_succession_are_one(document: Document) -> None:
 
 
 def test_a_setting_set_to_what_it_was_is_no_change(document: Document) -> None:
-    document.change_settings("Set detail", Settings())
+    document.change_settings("Set detail", replace(document.state.settings))
     assert document.undo_name is None
 
 
