@@ -72,4 +72,4 @@ def test_what_was_decided_is_told_and_its_alternative_is_a_click_away(opened) ->
     document.undo()
     document.undo()
     wait_until_done(window)
-    assert "told apart as several inks" in told()
+    assert "Several inks: 4 colours" in told()

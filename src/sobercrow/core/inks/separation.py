@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from sobercrow.core.arrays import F32, F64, U8
 from sobercrow.core.cleanup._tone_kernels import is_grey
@@ -148,7 +149,10 @@ class SeveralInks:
         return tuple(sorted(traced, key=lambda k: (place.get(self.inks[k].colour, -1), -self.coverage[k], k)))
 
     def field_of(self, ink: int, overlap_px: float = 0.0) -> InkField:
-        """Return the tones an ink is traced at; it runs on so far beneath the inks drawn above it."""
+        """Return the tones an ink is traced at; it runs on so far beneath the inks drawn above it.
+
+        Beneath what they cover wholly within it, it has no hole at all.
+        """
         own, second, share = self.labels.own, self.labels.second, self.labels.share
         out: U8 = np.empty_like(own)
         in_strips(len(own), lambda a, b: ink_tones(own, second, share, ink, a, b, out))
@@ -158,7 +162,19 @@ class SeveralInks:
             upper[list(above)] = 1
             away: F32 = np.asarray(cv2.distanceTransform((own != ink).astype(np.uint8), cv2.DIST_L2, 5), np.float32)
             in_strips(len(own), lambda a, b: run_beneath(own, second, share, upper, away, overlap_px, a, b, out))
+            out[_covered_holes(own, ink, upper)] = 0
         return InkField(out, 127.5, 127.5, 0.0, 255.0)
+
+
+def _covered_holes(own: U8, ink: int, upper: U8) -> NDArray[np.bool_]:
+    """Where an ink has holes in which there is nothing but inks drawn above it, (h, w)."""
+    count, hole = cv2.connectedComponents((own != ink).astype(np.uint8), connectivity=8)
+    keeps = np.zeros(count, dtype=bool)
+    keeps[0] = True  # the ink itself
+    keeps[np.unique(hole[upper[own] == 0])] = True
+    for side in (hole[0], hole[-1], hole[:, 0], hole[:, -1]):
+        keeps[np.unique(side)] = True
+    return np.asarray(~keeps[hole])
 
 
 Separation = OneInk | SeveralInks

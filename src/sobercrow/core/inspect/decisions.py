@@ -59,6 +59,6 @@ def _inks(nature: Nature, separation: Separation, settings: Settings) -> Decisio
         inks = replace(settings.inks, kind=InkKind.SEVERAL, local=False)
         return Decision(Decided.INKS, sentence, "Find several", replace(settings, inks=inks))
     count = int((separation.coverage > 0).sum())
-    sentence = f"{count} colours, told apart as several inks."
+    sentence = f"Several inks: {count} colours, the paper among them."
     inks = replace(settings.inks, kind=InkKind.ONE, palette=(), count=None)
     return Decision(Decided.INKS, sentence, "Take one ink", replace(settings, inks=inks))
