@@ -175,7 +175,7 @@ def read_colours(pixels: U8, digital: bool = False, compressed: bool = False) ->
     apart = min(max(NEAREST_TINTS, 2.0 + DIRT_WEIGHT * dirt), FURTHEST_TINTS)
     peaks = _peaks(lab, weights, apart)
     small = _reduced(pixels)
-    sure = flat_colours(pixels) if digital and not compressed else None
+    sure = flat_colours(pixels, compressed) if digital else None
     inks, holdings = _proved(small, cells[peaks], noise, apart, dirt, sure)
     away = pairwise_ciede2000(lab, lab_of(inks)).min(axis=1)
     shaded = bool(np.average(away, weights=weights) > 4.0)

@@ -18,6 +18,7 @@ from sobercrow.core.inks.labels import Labels, part
 from sobercrow.core.inks.mixing import is_mixed_in_light
 from sobercrow.core.inks.palette import Colours, read_colours
 from sobercrow.core.inks.regions import inner_regions, small_regions, surroundings
+from sobercrow.core.inks.slivers import dissolve_slivers
 from sobercrow.core.inks.tone import limited_tones, local_tones
 from sobercrow.core.inks.touch_ups import OneLayer, SeveralLayer, replay
 from sobercrow.core.parallel import in_strips
@@ -280,6 +281,8 @@ def _several_inks(cleaned: Picture, settings: Inks, place: SheetMap, colours: Co
         labels = part(cleaned.pixels, members, owner, linear, colours.noise)
     inks = _with_paper(inks, settings, labels.own, colours.digital)
     layer = SeveralLayer(labels.own, labels.second, labels.share)
+    if colours.digital:
+        layer.touched = dissolve_slivers(cleaned.pixels, labels, _colours_of(inks))
     replay(layer, settings.touch_ups, inks, place, cleaned.pixels)
     paper = next((k for k, ink in enumerate(inks) if ink.role is Role.PAPER), None)
     scale = reduction**-2
