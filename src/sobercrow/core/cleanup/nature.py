@@ -16,7 +16,8 @@ from sobercrow.core.cleanup.light import LEAST_PAPER, Light, even_out, read_ligh
 from sobercrow.core.picture.picture import grey_of
 from sobercrow.core.settings import PictureKind
 
-MOST_PIXELS = 2_000_000
+MOST_PIXELS = 700_000
+COLOUR_PIXELS = 200_000
 EDGE = 12
 """Tones that differ by more than this within 3 × 3 pixels lie on an edge."""
 RINGING_PX = 3.0
@@ -90,9 +91,9 @@ def read_nature(pixels: U8) -> Nature:
     tone from end to end. Compression stirs it, but beside edges only: blocks without an edge keep their mean tone
     (ITU-T T.81, 1992). Paper has grain or noise everywhere, and light that falls off.
     """
-    pixels = _middle(pixels)
-    grey = grey_of(pixels)
-    light = read_light(grey)
+    light = read_light(grey_of(pixels))
+    part = _middle(pixels)
+    grey = grey_of(part)
     rise = cv2.morphologyEx(grey, cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8))
     away: F32 = np.asarray(cv2.distanceTransform((rise <= EDGE).astype(np.uint8), cv2.DIST_L2, 3), np.float32)
     near, deep = away > RINGING_PX, away > DEEP_PX
@@ -108,16 +109,13 @@ def read_nature(pixels: U8) -> Nature:
         kind = PictureKind.SHADED
         if light.paper_share >= LEAST_PAPER:
             kind = PictureKind.PHOTO if light.is_uneven else PictureKind.SCAN
-        elif find_sheet(pixels) is not None:
+        elif pixels.ndim == 3 and find_sheet(pixels) is not None:
             kind = PictureKind.PHOTO
-    without_colour = pixels.ndim == 2
-    if without_colour:
-        pixels = np.repeat(pixels[..., None], 3, axis=2)
-    one_ink, tinted = _inks(pixels, light if kind is PictureKind.PHOTO and light.is_uneven else None, digital)
+    one_ink, tinted = _inks(_small(pixels), light if kind is PictureKind.PHOTO and light.is_uneven else None, digital)
     if digital:
-        one_ink = one_ink and _flat_colours(pixels, away > 1.0 if still >= NOTHING_STIRS else near) <= 2
+        one_ink = one_ink and _flat_colours(part, away > 1.0 if still >= NOTHING_STIRS else near) <= 2
     else:
-        one_ink = one_ink or without_colour
+        one_ink = one_ink or pixels.ndim == 2
     return Nature(kind, one_ink, quiet, drift, digital and still < NOTHING_STIRS, tinted, light)
 
 
@@ -128,6 +126,17 @@ def _middle(pixels: U8) -> U8:
     tall, wide = max(1, round(share * height)), max(1, round(share * width))
     top, left = (height - tall) // 2, (width - wide) // 2
     return np.ascontiguousarray(pixels[top : top + tall, left : left + wide])
+
+
+def _small(pixels: U8) -> U8:
+    """A picture with its colours, of so many pixels at most as are enough to tell inks by."""
+    if pixels.ndim == 2:
+        pixels = np.repeat(pixels[..., None], 3, axis=2)
+    share = (COLOUR_PIXELS / (pixels.shape[0] * pixels.shape[1])) ** 0.5
+    if share >= 1.0:
+        return np.ascontiguousarray(pixels)
+    size = max(1, round(share * pixels.shape[1])), max(1, round(share * pixels.shape[0]))
+    return np.asarray(cv2.resize(pixels, size, interpolation=cv2.INTER_AREA), dtype=np.uint8)
 
 
 def _stillness(grey: U8, where: np.ndarray) -> float:
@@ -167,7 +176,7 @@ def _drift(grey: U8, flat: np.ndarray) -> float:
 
 def _flat_colours(pixels: U8, flat: np.ndarray) -> int:
     """How many colours flat places have."""
-    colours = pixels[flat].astype(np.int64)
+    colours = (pixels if pixels.ndim == 3 else np.repeat(pixels[..., None], 3, axis=2))[flat].astype(np.int64)
     if not len(colours):
         return 0
     cells, own, counts = np.unique(colours // CELL @ np.array([4096, 64, 1]), return_inverse=True, return_counts=True)
