@@ -4,7 +4,7 @@ import io
 import json
 import re
 import zipfile
-from dataclasses import replace
+from dataclasses import asdict, replace
 from pathlib import Path
 
 import numpy as np
@@ -35,6 +35,7 @@ from sobercrow.core.settings import (
     InkTouchUp,
     Levels,
     Mixing,
+    PictureKind,
     Role,
     Settings,
     TouchForm,
@@ -134,8 +135,6 @@ def test_a_project_comes_back_as_it_was(artwork: Artwork, tmp_path: Path, refine
 
 @given(st.integers(0, 3), st.floats(0.1, 10), st.integers(0, 254), st.floats(0, 100), st.none() | st.floats(0.05, 5))
 def test_settings_come_back_from_json_as_they_were(turns, midtone, threshold, detail, tolerance) -> None:
-    from dataclasses import asdict
-
     settings = Settings(
         clean_up=CleanUp(quarter_turns=turns, levels=Levels(0, midtone, 255)),
         inks=Inks(threshold=threshold),
@@ -204,4 +203,6 @@ def test_a_project_of_the_first_version_opens_with_its_picture_cleaned_as_it_was
     assert settings.inks.kind is InkKind.ONE
     assert (clean_up.quarter_turns, clean_up.levels) == (3, Levels(5, 1, 99))
     assert (clean_up.light, clean_up.smooth, clean_up.enlarge) == (0.0, 0.0, 1)
+    assert clean_up.kind is PictureKind.SCAN  # a digital graphic was stretched then, and still is
+    assert Settings.from_plain(asdict(Settings(clean_up=clean_up))).clean_up.kind is PictureKind.SCAN
     assert settings.tracing == Tracing(50.0, true_shapes=False)

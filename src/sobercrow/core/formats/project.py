@@ -28,11 +28,11 @@ from sobercrow.core.formats.hand_over import PLAIN, HandOver, hand_over_of, plai
 from sobercrow.core.formats.plain import artwork_of, handwork_from, plain_artwork, plain_handwork, plain_proof, proof_of
 from sobercrow.core.formats.svg import svg_bytes
 from sobercrow.core.picture.decode import read_bytes
-from sobercrow.core.settings import InkKind, Settings
+from sobercrow.core.settings import InkKind, PictureKind, Settings
 
 SUFFIX = ".sobercrow"
 FORMAT = "sobercrow-project"
-VERSION = 7
+VERSION = 8
 MOST_BYTES = 1 << 30
 """No part of a project is unpacked beyond this: a small ZIP can claim any size."""
 
@@ -110,7 +110,9 @@ def read_project(path: Path) -> Project:
                 handwork = handwork_from(json.loads(_part(archive, "handwork.json")))
             proofs: tuple[Proof, ...] = ()
             if "proofs.json" in archive.namelist():
-                proofs = tuple(map(proof_of, json.loads(_part(archive, "proofs.json"))))
+                kept = json.loads(_part(archive, "proofs.json"))
+                version = int(head["version"])
+                proofs = tuple(proof_of({**p, "settings": _migrated(p["settings"], version)}) for p in kept)
             plain = _migrated(head["settings"], int(head["version"]))
             guides = tuple(Guide(Lies(one["lies"]), float(one["at"])) for one in head.get("guides", ()))
             hand_over = hand_over_of(head["hand_over"]) if "hand_over" in head else PLAIN  # until version 7
@@ -139,6 +141,8 @@ def _migrated(plain: dict[str, Any], version: int) -> dict[str, Any]:
         plain = {**plain, "inks": {"kind": InkKind.ONE, **plain["inks"]}}
     if version < 4:  # everything was drawn by free curves
         plain = {**plain, "tracing": {"true_shapes": False, **plain["tracing"]}}
+    if version < 8:  # every picture was taken for paper
+        plain = {**plain, "clean_up": {"kind": PictureKind.SCAN, **plain["clean_up"]}}
     return plain
 
 
