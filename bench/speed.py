@@ -89,7 +89,7 @@ def page_table() -> None:
 
 def draft_table() -> None:
     """Print how long a change takes to show on the demo pictures."""
-    from sobercrow.desktop.requests import DRAFT_PIXELS
+    from sobercrow.core.first_sight import DRAFT_PIXELS
 
     print(
         "| demo picture | change of threshold, draft | full | change of detail, draft | full |\n|---|---|---|---|---|"

@@ -8,8 +8,8 @@ from sobercrow.core.inspect.kind import suggested_recipe
 from sobercrow.core.job import Job
 from sobercrow.core.settings import Inks, PictureKind, Settings
 
-LOOKED_AT = 600_000
-"""So many pixels are enough to tell which recipe suits."""
+DRAFT_PIXELS = 140_000
+"""A draft has so many pixels: enough for a quick look, and to tell which recipe suits."""
 
 
 def first_settings(job: Job, asked: Settings = Settings()) -> Settings:  # noqa: B008
@@ -17,6 +17,6 @@ def first_settings(job: Job, asked: Settings = Settings()) -> Settings:  # noqa:
 
     Inks that were asked for stay as they are.
     """
-    recipe = suggested_recipe(*job.parted(asked, LOOKED_AT), job.nature().kind is PictureKind.DIGITAL)
+    recipe = suggested_recipe(*job.parted(asked, DRAFT_PIXELS), job.nature().kind is PictureKind.DIGITAL)
     inks, tracing = recipe.applied_to(asked.inks, asked.tracing)
     return replace(asked, inks=inks if asked.inks == Inks() else asked.inks, tracing=tracing)

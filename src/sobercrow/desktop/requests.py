@@ -14,6 +14,7 @@ from sobercrow.core.artwork.handwork import with_handwork
 from sobercrow.core.artwork.pouring import poured_anew
 from sobercrow.core.cleanup.check import Finding
 from sobercrow.core.errors import Cancelled
+from sobercrow.core.first_sight import DRAFT_PIXELS
 from sobercrow.core.inks.separation import Separation
 from sobercrow.core.inspect.deviation import deviation
 from sobercrow.core.inspect.kind import suggested_recipe
@@ -25,7 +26,6 @@ from sobercrow.desktop.presentation import Presentation, Pyramid, present, thumb
 from sobercrow.desktop.state import Opened, State, opened_picture, read_document
 from sobercrow.desktop.worker import Worker
 
-DRAFT_PIXELS = 140_000
 NONE = -1
 
 Give = Callable[[Any], None]
