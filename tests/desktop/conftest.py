@@ -9,9 +9,10 @@ from typing import ClassVar
 import pytest
 from desk import desk
 from PIL import Image
-from PySide6.QtCore import QCoreApplication, QEvent, QPoint, QSettings, Qt
-from PySide6.QtGui import QCursor
+from PySide6.QtCore import QCoreApplication, QEvent, QObject, QPoint, QPointF, QSettings, Qt
+from PySide6.QtGui import QCursor, QMouseEvent
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QWidget
 
 from sobercrow.core.job import Job
 from sobercrow.core.picture.picture import Picture
@@ -86,6 +87,35 @@ def pointer_away(qapp) -> None:
     """Put the pointer into the corner of the screen: a move to where it is already would not be told."""
     QCursor.setPos(0, 0)
     qapp.processEvents()
+
+
+class SeesMoves(QObject):
+    """Notes whether a widget it filters was told of the pointer's move."""
+
+    told = False
+
+    def eventFilter(self, _widget: QObject, event: QEvent) -> bool:
+        self.told |= event.type() == QEvent.Type.MouseMove
+        return False
+
+
+@pytest.fixture(autouse=True)
+def every_move_is_told(monkeypatch) -> None:
+    """Have each move reach its widget: Qt moves the cursor, and tells nothing where it is already or covered."""
+    by_cursor = QTest.mouseMove
+
+    def move(widget: QWidget, place: QPoint) -> None:
+        sees = SeesMoves()
+        widget.installEventFilter(sees)
+        by_cursor(widget, place)
+        widget.removeEventFilter(sees)
+        if not sees.told:
+            there, none = QPointF(widget.mapToGlobal(place)), Qt.MouseButton.NoButton
+            keys = Qt.KeyboardModifier.NoModifier
+            event = QMouseEvent(QEvent.Type.MouseMove, QPointF(place), there, none, none, keys)
+            QCoreApplication.sendEvent(widget, event)
+
+    monkeypatch.setattr(QTest, "mouseMove", staticmethod(move))
 
 
 @pytest.fixture
