@@ -14,6 +14,7 @@ from sobercrow.core.arrays import F32, U8
 from sobercrow.core.cleanup.find_sheet import find_sheet
 from sobercrow.core.cleanup.light import LEAST_PAPER, Light, even_out, read_light
 from sobercrow.core.picture.picture import grey_of
+from sobercrow.core.picture.tones import colour_cells
 from sobercrow.core.settings import PictureKind
 
 MOST_PIXELS = 700_000
@@ -71,8 +72,6 @@ class Nature:
         Whether edges have ringing around them that flat places have not.
     tinted : bool
         Whether the paper has a tint.
-    light : Light
-        The light on the sheet, were it one.
     """
 
     kind: PictureKind
@@ -81,7 +80,6 @@ class Nature:
     drift: float
     compressed: bool
     tinted: bool
-    light: Light
 
 
 def read_nature(pixels: U8) -> Nature:
@@ -116,7 +114,7 @@ def read_nature(pixels: U8) -> Nature:
         one_ink = one_ink and _flat_colours(part, away > 1.0 if still >= NOTHING_STIRS else near) <= 2
     else:
         one_ink = one_ink or pixels.ndim == 2
-    return Nature(kind, one_ink, quiet, drift, digital and still < NOTHING_STIRS, tinted, light)
+    return Nature(kind, one_ink, quiet, drift, digital and still < NOTHING_STIRS, tinted)
 
 
 def _middle(pixels: U8) -> U8:
@@ -130,13 +128,16 @@ def _middle(pixels: U8) -> U8:
 
 def _small(pixels: U8) -> U8:
     """A picture with its colours, of so many pixels at most as are enough to tell inks by."""
-    if pixels.ndim == 2:
-        pixels = np.repeat(pixels[..., None], 3, axis=2)
+    pixels = _in_colours(pixels)
     share = (COLOUR_PIXELS / (pixels.shape[0] * pixels.shape[1])) ** 0.5
     if share >= 1.0:
         return np.ascontiguousarray(pixels)
     size = max(1, round(share * pixels.shape[1])), max(1, round(share * pixels.shape[0]))
     return np.asarray(cv2.resize(pixels, size, interpolation=cv2.INTER_AREA), dtype=np.uint8)
+
+
+def _in_colours(pixels: U8) -> U8:
+    return np.repeat(pixels[..., None], 3, axis=2) if pixels.ndim == 2 else pixels
 
 
 def _stillness(grey: U8, where: np.ndarray) -> float:
@@ -176,11 +177,10 @@ def _drift(grey: U8, flat: np.ndarray) -> float:
 
 def _flat_colours(pixels: U8, flat: np.ndarray) -> int:
     """How many colours flat places have."""
-    colours = (pixels if pixels.ndim == 3 else np.repeat(pixels[..., None], 3, axis=2))[flat].astype(np.int64)
+    colours = _in_colours(pixels)[flat]
     if not len(colours):
         return 0
-    cells, own, counts = np.unique(colours // CELL @ np.array([4096, 64, 1]), return_inverse=True, return_counts=True)
-    means = np.stack([np.bincount(own, colours[:, k], len(cells)) for k in range(3)], axis=1) / counts[:, None]
+    means, counts, _ = colour_cells(colours, CELL)
     kept: list[np.ndarray] = []
     for k in np.argsort(-counts):
         if counts[k] >= WORTH_COUNTING * len(colours) and all(np.abs(means[k] - o).max() > TWO_TONES for o in kept):

@@ -98,7 +98,8 @@ def read_project(path: Path) -> Project:
             head = json.loads(_part(archive, "project.json"))
             if head.get("format") != FORMAT:
                 raise ProjectError(f"“{path.name}” is not a Sober Crow project; choose a {SUFFIX} file.")
-            if int(head["version"]) > VERSION:
+            version = int(head["version"])
+            if version > VERSION:
                 raise ProjectError(
                     f"“{path.name}” was saved by a newer Sober Crow; bring this program up to date to open it."
                 )
@@ -111,9 +112,8 @@ def read_project(path: Path) -> Project:
             proofs: tuple[Proof, ...] = ()
             if "proofs.json" in archive.namelist():
                 kept = json.loads(_part(archive, "proofs.json"))
-                version = int(head["version"])
                 proofs = tuple(proof_of({**p, "settings": _migrated(p["settings"], version)}) for p in kept)
-            plain = _migrated(head["settings"], int(head["version"]))
+            plain = _migrated(head["settings"], version)
             guides = tuple(Guide(Lies(one["lies"]), float(one["at"])) for one in head.get("guides", ()))
             hand_over = hand_over_of(head["hand_over"]) if "hand_over" in head else PLAIN  # until version 7
             settings = Settings.from_plain(plain)

@@ -6,6 +6,7 @@ import cv2
 import numpy as np
 
 from sobercrow.core.arrays import F64, U8
+from sobercrow.core.picture.tones import colour_cells
 
 LEAST_PX, LEAST_SHARE = 5, 0.0004
 MOST = 24
@@ -42,16 +43,13 @@ def flat_colours(pixels: U8, compressed: bool) -> F64:
 
 def _large(colours: U8, least: float) -> F64:
     """The medians of crowds of colours (n, 3) that are at least so large, the largest first."""
-    plain = colours.astype(np.int64)
-    cells, own, counts = np.unique(plain // CELL @ np.array([4096, 64, 1]), return_inverse=True, return_counts=True)
-    sums = np.stack([np.bincount(own, plain[:, k], len(cells)) for k in range(3)], axis=1)
-    means = sums / np.maximum(counts, 1)[:, None]
-    free = np.ones(len(cells), dtype=bool)
+    means, counts, own = colour_cells(colours, CELL)
+    free = np.ones(len(means), dtype=bool)
     found: list[F64] = []
     for k in np.argsort(-counts, kind="stable"):
         near = free & (np.abs(means - means[k]).max(axis=1) <= ALIKE)
         if not free[k] or counts[near].sum() < least:
             continue
         free &= np.abs(means - means[k]).max(axis=1) > 1.5 * ALIKE
-        found.append(np.median(plain[near[own]], axis=0))
+        found.append(np.median(colours[near[own]], axis=0))
     return np.array(found).reshape(-1, 3)[:MOST]
