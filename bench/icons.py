@@ -67,7 +67,11 @@ def icons(folder: Path, count: int, size: int, seed: int) -> Iterator[Icon]:
 
 
 def drawn(svg: str, size: int) -> np.ndarray:
-    """Return an SVG of one picture's size drawn by resvg on white, (size, size, 3) uint8."""
+    """Return an SVG of one picture's size drawn by resvg on white, (size, size, 3) uint8.
+
+    It is made `size` wide and high before, as sizes in mm are drawn after rounding them to whole pixels of the screen.
+    """
+    svg = re.sub(r'(<svg[^>]*?)width="[^"]*" height="[^"]*"', rf'\1width="{size}" height="{size}"', svg, count=1)
     data = resvg_py.svg_to_bytes(svg_string=svg, width=size, height=size, background="#ffffff", dpi=96)
     return np.asarray(Image.open(io.BytesIO(bytes(data))).convert("RGB"))
 

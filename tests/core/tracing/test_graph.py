@@ -17,6 +17,7 @@ from ink_scenes import flat_scene
 from sobercrow.core.artwork.model import Artwork, Layer, Shape
 from sobercrow.core.formats.svg import svg_bytes
 from sobercrow.core.geometry.contour import AnchorKind, Contour
+from sobercrow.core.inks.colour import rgb_of_hex
 from sobercrow.core.inks.labels import Labels
 from sobercrow.core.inks.palette import read_colours
 from sobercrow.core.inks.separation import SeveralInks, separate
@@ -49,8 +50,9 @@ def separation_of(labels: np.ndarray, paper: int | None = 0) -> SeveralInks:
     )
     coverage = np.bincount(labels.ravel(), minlength=count) / labels.size
     colours = read_colours(np.zeros((4, 4, 3), np.uint8))
+    palette = np.array([rgb_of_hex(ink.colour) for ink in inks], dtype=np.uint8)
     pure = Labels(labels, labels.copy(), np.full_like(labels, 255))
-    return SeveralInks(inks, pure, colours, False, coverage, 300.0)
+    return SeveralInks(inks, pure, colours, False, coverage, 300.0, palette[labels], np.zeros(labels.shape, bool))
 
 
 @settings(max_examples=60, deadline=None)

@@ -13,11 +13,12 @@ from drawings import disc, lettering, polygon, separation
 from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.inks.separation import InkField
 from sobercrow.core.settings import Tracing
-from sobercrow.core.tracing import rendering
+from sobercrow.core.tracing.band import Band, blur_taps
 from sobercrow.core.tracing.borders import find_borders
 from sobercrow.core.tracing.fitting import Fitter
 from sobercrow.core.tracing.outlines import fit_borders
 from sobercrow.core.tracing.rendering import settled_on_tones
+from sobercrow.core.tracing.rings import Rings
 
 CORNER = np.radians(48)
 KAPPA = 0.5523
@@ -46,11 +47,11 @@ def straight(*corners: tuple[float, float]) -> Contour:
 
 def drawn(contours: list[Contour], size: int, blur: float) -> np.ndarray:
     """The picture of contours as our own loops draw it, (size, size)."""
-    rings = rendering._Rings.of(contours)
-    band = rendering._Band.of(rings, field(np.full((size, size), 255, dtype=np.uint8)), blur)
+    rings, taps = Rings.of(contours), blur_taps(blur)
+    band = Band.of(rings, (size, size), len(taps) - 1)
     whole = np.zeros((size, size))
     band.draw(rings, np.ones(len(contours), dtype=bool))
-    whole[band.rows, band.columns] = band.drawn()
+    whole[band.rows, band.columns] = band.softened(band.cover(), taps)
     return whole
 
 

@@ -14,7 +14,6 @@ from sobercrow.core.arrays import F32, U8
 from sobercrow.core.cleanup.find_sheet import find_sheet
 from sobercrow.core.cleanup.light import LEAST_PAPER, Light, even_out, read_light
 from sobercrow.core.picture.picture import grey_of
-from sobercrow.core.picture.tones import colour_cells
 from sobercrow.core.settings import PictureKind
 
 MOST_PIXELS = 700_000
@@ -180,7 +179,9 @@ def _flat_colours(pixels: U8, flat: np.ndarray) -> int:
     colours = _in_colours(pixels)[flat]
     if not len(colours):
         return 0
-    means, counts, _ = colour_cells(colours, CELL)
+    plain = colours.astype(np.int64)
+    cells, own, counts = np.unique(plain // CELL @ np.array([65536, 256, 1]), return_inverse=True, return_counts=True)
+    means = np.stack([np.bincount(own, plain[:, k], len(cells)) for k in range(3)], axis=1) / counts[:, None]
     kept: list[np.ndarray] = []
     for k in np.argsort(-counts):
         if counts[k] >= WORTH_COUNTING * len(colours) and all(np.abs(means[k] - o).max() > TWO_TONES for o in kept):

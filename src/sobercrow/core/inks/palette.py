@@ -39,6 +39,8 @@ LEAST_SHARE = 0.002
 """An ink holds at least this share of the picture."""
 NEAREST_TINTS, FURTHEST_TINTS = 4.0, 11.0
 """Colours nearer than this, in ΔE00, are one ink: in a clean picture, and in the dirtiest."""
+FURTHEST_FLAT_TINTS = 6.5
+"""The same in a compressed digital graphic, whose dirt lies beside edges."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -173,9 +175,11 @@ def read_colours(pixels: U8, digital: bool = False, compressed: bool = False) ->
     lab = lab_of(cells)
     dirt = _dirt(lab, weights)
     apart = min(max(NEAREST_TINTS, 2.0 + DIRT_WEIGHT * dirt), FURTHEST_TINTS)
+    if digital and compressed:
+        apart = min(apart, FURTHEST_FLAT_TINTS)
     peaks = _peaks(lab, weights, apart)
     small = _reduced(pixels)
-    sure = flat_colours(pixels, compressed) if digital else None
+    sure = flat_colours(small if compressed else pixels, compressed) if digital else None
     inks, holdings = _proved(small, cells[peaks], noise, apart, dirt, sure)
     away = pairwise_ciede2000(lab, lab_of(inks)).min(axis=1)
     shaded = bool(np.average(away, weights=weights) > 4.0)

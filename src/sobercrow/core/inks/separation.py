@@ -124,6 +124,10 @@ class SeveralInks:
     linear : bool
         Whether edges were unmixed in linear light.
     dpi : float
+    pixels : (h, w, 3) uint8
+        The picture that was parted.
+    given : (h, w) bool
+        Where labels were given by something else than the pixels' colours: touched up, or too small to stay.
     order : tuple of str
         Colours of inks that lie upon the others, the lowest first.
     """
@@ -134,6 +138,8 @@ class SeveralInks:
     linear: bool
     coverage: F64
     dpi: float
+    pixels: U8
+    given: NDArray[np.bool_]
     kind: InkKind = InkKind.SEVERAL
     order: tuple[str, ...] = ()
 
@@ -280,6 +286,7 @@ def _several_inks(cleaned: Picture, settings: Inks, place: SheetMap, colours: Co
         linear = True
         labels = part(cleaned.pixels, members, owner, linear, colours.noise)
     inks = _with_paper(inks, settings, labels.own, colours.digital)
+    by_colour = labels.own.copy()
     layer = SeveralLayer(labels.own, labels.second, labels.share)
     if colours.digital:
         layer.touched = dissolve_slivers(cleaned.pixels, labels, _colours_of(inks))
@@ -291,6 +298,7 @@ def _several_inks(cleaned: Picture, settings: Inks, place: SheetMap, colours: Co
     mask = specks.mask | holes.mask
     if mask.any():
         layer.give(mask, surroundings(layer.own, mask))
+    given = layer.own != by_colour
     if settings.paper_at_edge and paper is not None:
         inks = _with_inner_paper(inks, paper, layer)
     if layer.touched:
@@ -298,7 +306,7 @@ def _several_inks(cleaned: Picture, settings: Inks, place: SheetMap, colours: Co
     coverage = np.bincount(layer.own.ravel(), minlength=len(inks)) / layer.own.size
     parted = Labels(layer.own, layer.second, layer.share)
     kind = InkKind.GREYS if settings.kind is InkKind.GREYS else InkKind.SEVERAL
-    return SeveralInks(inks, parted, colours, linear, coverage, cleaned.dpi, kind)
+    return SeveralInks(inks, parted, colours, linear, coverage, cleaned.dpi, cleaned.pixels, given, kind)
 
 
 def _colours_of(inks: tuple[Ink, ...]) -> F64:

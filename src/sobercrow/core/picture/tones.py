@@ -5,7 +5,7 @@ from __future__ import annotations
 import cv2
 import numpy as np
 
-from sobercrow.core.arrays import F64, I64, U8
+from sobercrow.core.arrays import F64, U8
 
 
 def histogram(grey: U8) -> F64:
@@ -52,16 +52,3 @@ def otsu(counts: F64) -> int:
         between = below * above * (mean_below - mean_above) ** 2
     between[~np.isfinite(between)] = 0.0
     return int(np.argmax(between))
-
-
-def colour_cells(colours: U8, side: int) -> tuple[F64, I64, I64]:
-    """Sort colours (n, 3) into cells so many values wide that hold any.
-
-    Returns
-    -------
-    The mean colour of every cell (m, 3), how many colours it holds (m,), and whose cell each colour is in (n,).
-    """
-    plain = colours.astype(np.int64)
-    cells, own, counts = np.unique(plain // side @ np.array([65536, 256, 1]), return_inverse=True, return_counts=True)
-    sums = np.stack([np.bincount(own, plain[:, k], len(cells)) for k in range(3)], axis=1)
-    return sums / counts[:, None], counts, own

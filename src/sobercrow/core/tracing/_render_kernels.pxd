@@ -1,7 +1,7 @@
 from sobercrow.core.tracing._adjust_kernels cimport Ring
 from sobercrow.core.tracing._sizes cimport Row
 
-cdef double FLAT_PX, SPACING_PX, FURTHEST_PX, BESIDE_PX, SHORTEST_ARM, CORNER_PULL, THIRDS_PULL, SHORT_PULL, LOOK_PX
+cdef double FLAT_PX, SPACING_PX, FURTHEST_PX, BESIDE_PX, SHORTEST_ARM, CORNER_PULL, THIRDS_PULL, SHORT_PULL, LOOK_PX, FAINT
 
 cdef double _polygon_length(const double* c) noexcept nogil
 cdef double _chord(const double* c) noexcept nogil
@@ -33,13 +33,16 @@ cpdef void soften(
 cdef double _pulled_at(
     const int* place, Py_ssize_t height, Py_ssize_t width, const float* pull, double x, double y
 ) noexcept nogil
+cdef double _strength_at(
+    const int* place, Py_ssize_t height, Py_ssize_t width, const float* strength, double x, double y
+) noexcept nogil
 cdef void step_ring(
-    const int* place, Py_ssize_t height, Py_ssize_t width, const float* pull, double response, const Ring* ring,
-    double damping
+    const int* place, Py_ssize_t height, Py_ssize_t width, const float* pull, const float* strength, bint varies,
+    double response, const Ring* ring, double damping
 ) noexcept nogil
 cpdef void step_rings(
     Py_ssize_t first, Py_ssize_t last, const long long[::1] starts, const double[::1] dampings, const int[:, ::1] place,
-    const float[::1] pull, double response, double[:, ::1] state, const unsigned char[::1] is_corner,
+    const float[::1] pull, const float[::1] strength, double response, double[:, ::1] state, const unsigned char[::1] is_corner,
     const unsigned char[::1] straight, unsigned char[::1] held, const double[:, ::1] home, double[:, ::1] controls
 )
 cdef (double, double) _way_from(const double* c, bint backwards) noexcept nogil

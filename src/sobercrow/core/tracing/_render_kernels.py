@@ -43,6 +43,8 @@ THIRDS_PULL = 0.0001
 """Weight that draws handles to a third of the chord where the tones do not say."""
 SHORT_PULL = 0.03
 """The same for short pieces, whose handles the tones hardly tell: divided by the chord in px."""
+FAINT = 1e-4
+"""Less strength than this is none; what is drawn there keeps its place."""
 LOOK_PX = 2.0
 """Over such a length the direction of a corner's side is read."""
 
@@ -232,12 +234,29 @@ def _pulled_at(place: I32, height: int, width: int, pull: F32, x: float, y: floa
     return total
 
 
-def step_ring(place: I32, height: int, width: int, pull: F32, response: float, ring: Ring, damping: float) -> None:
+def _strength_at(place: I32, height: int, width: int, strength: F32, x: float, y: float) -> float:
+    """The strength at a place, at least `FAINT`."""
+    column, row = min(max(floored(x), 0), width - 1), min(max(floored(y), 0), height - 1)
+    here = place[row * width + column]
+    return max(cython.cast(cython.double, strength[here]), FAINT) if here >= 0 else FAINT
+
+
+def step_ring(
+    place: I32,
+    height: int,
+    width: int,
+    pull: F32,
+    strength: F32,
+    varies: bool,
+    response: float,
+    ring: Ring,
+    damping: float,
+) -> None:
     """Move one ring by a damped Gauss-Newton step.
 
     `pull` says how much less than drawn is wanted at each pixel of the band, blurred once more: the gradient of the
     squared difference is exact. `response` is what a pixel's difference changes by, squared and summed, for each px
-    of border that moves by one px.
+    of border that moves by one px; if it `varies`, `strength` times as much.
     """
     m = ring.count
     equations = equations_of(m)
@@ -260,7 +279,8 @@ def step_ring(place: I32, height: int, width: int, pull: F32, response: float, r
             tx, ty = way_on(c, u)
             size = hypot(tx, ty) + 1e-12
             derivatives(u, -ty / size, tx / size, i, j, ring, ways, row)
-            gather(block, slope, row, -value / response, 3.0 * size / steps)
+            strong = _strength_at(place, height, width, strength, x, y) if varies else 1.0
+            gather(block, slope, row, -value / (response * strong), strong * 3.0 * size / steps)
         spread(block, slope, to, i, j)
     add_priors(to, ring, CORNER_PULL, THIRDS_PULL, SHORT_PULL, damping)
     take_step(to, ring, FURTHEST_PX)
@@ -275,6 +295,7 @@ def step_rings(
     dampings: F64,
     place: I32,
     pull: F32,
+    strength: F32,
     response: float,
     state: F64,
     is_corner: U8,
@@ -283,8 +304,13 @@ def step_rings(
     home: F64,
     controls: F64,
 ) -> None:
-    """Move the rings from `first` up to `last`, those of negative damping excepted. Other threads run meanwhile."""
+    """Move the rings from `first` up to `last`, those of negative damping excepted. Other threads run meanwhile.
+
+    An empty `strength` is 1 everywhere.
+    """
     ring = cython.declare(Ring)
+    varies = cython.declare(cython.bint, strength.shape[0] > 0)
+    strengths = cython.address(strength[0]) if varies else cython.NULL
     height, width = place.shape[0], place.shape[1]
     with cython.nogil:
         for k in range(first, last):
@@ -302,6 +328,8 @@ def step_rings(
                 height,
                 width,
                 cython.address(pull[0]),
+                strengths,
+                varies,
                 response,
                 cython.address(ring),
                 dampings[k],

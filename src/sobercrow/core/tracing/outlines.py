@@ -23,6 +23,7 @@ from sobercrow.core.tracing.borders import Borders, all_borders, find_borders
 from sobercrow.core.tracing.centre_lines import Stroke, find_centre_lines
 from sobercrow.core.tracing.fitting import Border, Fitter, Progress, fit_all, on_all_cores
 from sobercrow.core.tracing.graph import border_graph, fit_graph, regions
+from sobercrow.core.tracing.layered import settled_on_layers
 from sobercrow.core.tracing.regular import squared_up, straightened
 from sobercrow.core.tracing.regularity import Regularity
 from sobercrow.core.tracing.rendering import settled_on_tones
@@ -39,9 +40,8 @@ class Trace:
 
 
 Outlines = tuple[Borders, list[Contour]]
-FOUND, FITTED, REGULAR = 0.05, 0.5, 0.4
-"""Shares of all the work done once borders are found and curves fitted to them, and of what is left then once
-they are regular."""
+FOUND, FITTED, REGULAR = 0.05, 0.5, 0.7
+"""Shares of all the work done once borders are found, curves fitted to them, and these made regular."""
 STROKE_BLUR_PX = 0.3
 """Centre lines turn as sharply as the pen did."""
 MOVED_SPACING_PX, MOVED_BLUR_PX = 0.5, 0.05
@@ -141,12 +141,11 @@ def _swelling_stroke(strokes: list[Stroke], fitter: Fitter, colour: str, k: int)
 
 @dataclass(frozen=True, slots=True, eq=False)
 class _Bordered:
-    """The borders of one ink and how they are fitted; `has_tones` if the fit can be settled on its tones."""
+    """The borders of one ink and how they are fitted."""
 
     field: InkField
     borders: Borders
     fitter: Fitter
-    has_tones: bool
 
     @classmethod
     def of(
@@ -156,29 +155,8 @@ class _Bordered:
         field = separation.field_of(ink, settings.overlap_px)
         sizes = settings.effective_speck_px2, settings.effective_hole_px2
         borders = find_borders(field, *sizes, between)
-        several = isinstance(separation, SeveralInks)
-        return cls(
-            field, borders, Fitter.of(settings, borders.blur_px, grain_px, several), grain_px == 1.0 and not several
-        )
-
-    def finished(
-        self, contours: list[Contour], settings: Tracing, grain_px: float, tell: Progress, forms: list[TrueShape]
-    ) -> Outlines:
-        """Make contours heavier, true, symmetric and settled as the settings say."""
-        borders, fitter, has_tones = self.borders, self.fitter, self.has_tones
-        settled = partial(
-            _settled, field=self.field, borders=borders, settings=settings, between=partial(tell, REGULAR)
-        )
-        if settings.weight_px:
-            contours = settled(contours) if has_tones else contours
-            fitter = Fitter.of(settings, MOVED_BLUR_PX, grain_px)
-            borders, contours = _made_heavier(borders, contours, settings, fitter)
-        regular = Regularity.find(borders.lines, contours, settings, fitter, grain_px, partial(tell, 0.0))
-        contours = regular.drawn(contours)
-        if has_tones and not settings.weight_px:
-            contours = regular.restored(settled(contours))
-        forms.extend(regular.forms)
-        return borders, _straightened(contours, regular, settings)
+        mixed = isinstance(separation, SeveralInks)
+        return cls(field, borders, Fitter.of(settings, borders.blur_px, grain_px, mixed))
 
 
 def _each_for_itself(
@@ -200,12 +178,29 @@ def _each_for_itself(
     ]
     fitted = _fitted(inks, lambda share: progress(FOUND + (FITTED - FOUND) * share))
     tell_early(lambda: [(one.borders, contours) for one, contours in zip(inks, fitted, strict=True)])
-    found = [
-        one.finished(contours, settings, grain_px, share_of(number, FITTED, 1.0), forms)
-        for number, (one, contours) in enumerate(zip(inks, fitted, strict=True))
+    told = FITTED if settings.weight_px else REGULAR
+    settle = partial(_settled, separation, inks, settings, grain_px, partial(progress, told))
+    borders, fitters = [one.borders for one in inks], [one.fitter for one in inks]
+    if settings.weight_px:
+        fitters = [Fitter.of(settings, MOVED_BLUR_PX, grain_px)] * len(inks)
+        heavier = [
+            _made_heavier(b, contours, settings, fitter)
+            for b, contours, fitter in zip(borders, settle(fitted), fitters, strict=True)
+        ]
+        borders, fitted = [b for b, _ in heavier], [contours for _, contours in heavier]
+    regular = [
+        Regularity.find(b.lines, contours, settings, fitter, grain_px, partial(share_of(number, FITTED, REGULAR), 0.0))
+        for number, (b, contours, fitter) in enumerate(zip(borders, fitted, fitters, strict=True))
     ]
+    made = [one.drawn(contours) for one, contours in zip(regular, fitted, strict=True)]
+    if not settings.weight_px:
+        made = [one.restored(contours) for one, contours in zip(regular, settle(made), strict=True)]
+    for one in regular:
+        forms.extend(one.forms)
     progress(1.0)
-    return found
+    return [
+        (b, _straightened(contours, one, settings)) for b, contours, one in zip(borders, made, regular, strict=True)
+    ]
 
 
 def _fitted(inks: list[_Bordered], progress: Progress) -> list[list[Contour]]:
@@ -216,12 +211,23 @@ def _fitted(inks: list[_Bordered], progress: Progress) -> list[list[Contour]]:
 
 
 def _settled(
-    contours: list[Contour], field: InkField, borders: Borders, settings: Tracing, between: Callable[[], object]
-) -> list[Contour]:
-    """Contours moved until, drawn, they give back the tones of their ink."""
-    return settled_on_tones(
-        contours, field, borders.blur_px, math.radians(settings.effective_corner_angle_deg), between
-    )
+    separation: Separation,
+    inks: list[_Bordered],
+    settings: Tracing,
+    grain_px: float,
+    between: Callable[[], object],
+    found: list[list[Contour]],
+) -> list[list[Contour]]:
+    """Contours of all inks moved until, drawn, they give back the picture; as they are if it was enlarged."""
+    if grain_px != 1.0:
+        return found
+    corner_rad = math.radians(settings.effective_corner_angle_deg)
+    if isinstance(separation, SeveralInks):
+        return settled_on_layers(found, separation, [one.borders.blur_px for one in inks], corner_rad, between)
+    return [
+        settled_on_tones(contours, one.field, one.borders.blur_px, corner_rad, between)
+        for one, contours in zip(inks, found, strict=True)
+    ]
 
 
 def _made_heavier(borders: Borders, contours: list[Contour], settings: Tracing, fitter: Fitter) -> Outlines:

@@ -1,0 +1,180 @@
+"""Curves of several inks moved until all of them, laid over each other, give back the picture.
+
+Each ink is drawn with exact coverage over what lies beneath it, those above it over that, and the whole blurred as the
+picture was; see `rendering` for how curves move. One ink moves at a time, the uppermost first, with all others where
+they are: where an edge is covered it changes nothing and stays; where three inks meet, the upper edge runs through and
+the lower one ends beneath it, so that a junction is wherever the two are. Compression keeps colour more coarsely than
+lightness (ITU-T T.871, with chroma at half the resolution): it is blurred more and weighed less.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Self
+
+import numpy as np
+
+from sobercrow.core.arrays import F32, F64, U8
+from sobercrow.core.geometry.contour import Contour
+from sobercrow.core.inks.colour import rgb_of_hex
+from sobercrow.core.inks.mixer import Mixer
+from sobercrow.core.inks.separation import SeveralInks
+from sobercrow.core.settings import Role
+from sobercrow.core.tracing.band import Band, blur_taps
+from sobercrow.core.tracing.rendering import blur_of, response_of, settled
+from sobercrow.core.tracing.rings import Rings
+
+TO_LUMA_CHROMA = np.array(
+    [[0.299, 0.587, 0.114], [-0.168736, -0.331264, 0.5], [0.5, -0.418688, -0.081312]], dtype=np.float32
+)
+"""ITU-T T.871."""
+CLEAN_CHANNELS = np.array([1.0, 1.0, 1.0], dtype=np.float32)
+"""What lightness and the two differences of colour weigh."""
+COARSE_CHANNELS = np.array([1.0, 0.5, 0.5], dtype=np.float32)
+COARSE_VARIANCE_PX2 = 0.75
+"""What halving the resolution of colour, and bringing it back, adds to the squared blur."""
+UNLIKE = 0.15
+"""As of one ink; two inks may differ by little more than the noise."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Pile:
+    """Inks over each other, and how much of every pixel each covers.
+
+    `colours` (n, 3), `ground` (h, w, 3) are lightness and two differences of colour, in the space where edges were
+    mixed; `covers` n × (h, w) are 0–255.
+    """
+
+    separation: SeveralInks
+    mixer: Mixer
+    colours: F32
+    covers: list[U8]
+    channels: F32
+    coarse: bool
+
+    @classmethod
+    def of(cls, separation: SeveralInks, found: Sequence[Sequence[Contour]]) -> Self:
+        """Lay inks over each other as they were fitted."""
+        members = np.array([rgb_of_hex(ink.members[0]) for ink in separation.inks], dtype=np.float64)
+        mixer = Mixer.of(members, separation.linear)
+        coarse = separation.colours.dirt > 0
+        channels = COARSE_CHANNELS if coarse else CLEAN_CHANNELS
+        colours = (mixer.mixed @ TO_LUMA_CHROMA.T) * channels
+        shape = separation.own.shape
+        pile = cls(separation, mixer, colours, [np.zeros(shape, dtype=np.uint8) for _ in found], channels, coarse)
+        for number, contours in enumerate(found):
+            if contours:
+                rings, whole = Rings.of(list(contours)), Band.whole(shape)
+                whole.draw(rings, np.ones(len(contours), dtype=np.bool_))
+                pile.covers[number][whole.rows, whole.columns] = _bytes(whole.cover())
+        return pile
+
+    def picture(self, band: Band) -> F32:
+        """The picture in a band, (3, n)."""
+        pixels = self.mixer.forth[self.separation.pixels[band.rows, band.columns]]
+        return np.ascontiguousarray(((pixels @ TO_LUMA_CHROMA.T) * self.channels).T)
+
+    def around(self, number: int, band: Band) -> tuple[F32, F32]:
+        """What a band shows without one of the inks, and what it shows more with it, (3, n) each."""
+        drawn, rows, columns = self.separation.drawn, band.rows, band.columns
+        below = self.colours[self._ground()[self.separation.own[rows, columns]]]
+        for lower in range(number):
+            share = self.covers[lower][rows, columns, None].astype(np.float32) / np.float32(255.0)
+            below += share * (self.colours[drawn[lower]] - below)
+        more = self.colours[drawn[number]] - below
+        for upper in range(number + 1, len(drawn)):
+            share = self.covers[upper][rows, columns, None].astype(np.float32) / np.float32(255.0)
+            below += share * (self.colours[drawn[upper]] - below)
+            more *= np.float32(1.0) - share
+        return np.ascontiguousarray(below.T), np.ascontiguousarray(more.T)
+
+    def _ground(self) -> U8:
+        """The ink seen where nothing is drawn, for every label: its own if it is not drawn, else the paper."""
+        inks, drawn = self.separation.inks, self.separation.drawn
+        paper = next((k for k, ink in enumerate(inks) if ink.role is Role.PAPER), drawn[0])
+        return np.array([paper if k in drawn else k for k in range(len(inks))], dtype=np.uint8)
+
+    def put(self, number: int, contours: list[Contour], band: Band) -> None:
+        """Take over what has become of an ink."""
+        rings = Rings.of(contours)
+        band.steps[:] = 0.0
+        band.draw(rings, np.ones(len(contours), dtype=np.bool_))
+        self.covers[number][band.rows, band.columns] = _bytes(band.cover())
+
+
+def _bytes(cover: F32) -> U8:
+    return np.asarray(np.rint(255.0 * np.clip(cover, 0.0, 1.0)), dtype=np.uint8)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Seen:
+    """One ink in a pile: what the picture shows without it and more with it; `scale` makes rings of all inks alike."""
+
+    without: F32
+    more: F32
+    wanted: F32
+    told: F32
+    scale: F32
+    taps: tuple[F64, F64, F64]
+    response: float
+    strength: F32
+
+    @classmethod
+    def of(cls, pile: _Pile, number: int, band: Band, edge_px: float, rings: int) -> Self:
+        """Look at an ink in its band."""
+        blur = blur_of(edge_px)
+        coarse = math.sqrt(blur**2 + COARSE_VARIANCE_PX2) if pile.coarse else blur
+        taps, coarser = blur_taps(blur), blur_taps(coarse)
+        without, more = pile.around(number, band)
+        response = response_of(edge_px)
+        less = response_of(math.hypot(edge_px, math.sqrt(COARSE_VARIANCE_PX2))) / response if pile.coarse else 1.0
+        squares = more**2
+        strength = squares[0] + np.float32(less) * (squares[1] + squares[2])
+        told = (~pile.separation.given[band.rows, band.columns]).astype(np.float32)
+        strength *= told
+        total = np.bincount(band.owner, weights=strength, minlength=rings)
+        usual = np.bincount(band.owner, weights=strength**2, minlength=rings) / np.maximum(total, 1e-12)
+        scale = (1.0 / np.maximum(usual, 1e-9))[band.owner].astype(np.float32)
+        return cls(without, more, pile.picture(band), told, scale, (taps, coarser, coarser), response, strength * scale)
+
+    def difference(self, band: Band, cover: F32, count: int) -> tuple[F32, F64]:
+        off = np.empty_like(self.wanted)
+        for channel, taps in enumerate(self.taps):
+            shown = self.without[channel] + cover * self.more[channel]
+            off[channel] = (band.softened(shown, taps) - self.wanted[channel]) * self.told
+        costs: F64 = np.bincount(band.owner, weights=(off**2).sum(axis=0) * self.scale, minlength=count)  # type: ignore[assignment]
+        return off, costs
+
+    def pull(self, band: Band, off: F32) -> F32:
+        pull = np.zeros_like(self.told)
+        for channel, taps in enumerate(self.taps):
+            pull += self.more[channel] * band.softened(off[channel], taps)
+        return pull * self.scale
+
+
+def settled_on_layers(
+    found: Sequence[list[Contour]],
+    separation: SeveralInks,
+    edges_px: Sequence[float],
+    corner_rad: float,
+    between: Callable[[], object] = lambda: None,
+) -> list[list[Contour]]:
+    """Move the contours of every drawn ink, lowest first, until together they give back the picture.
+
+    `edges_px` are the widths of each ink's edges. As `settled_on_tones` for the rest.
+    """
+    moved = list(found)
+    pile = _Pile.of(separation, moved)
+    for number in reversed(range(len(moved))):
+        contours = moved[number]
+        if not contours:
+            continue
+        rings = Rings.of(contours)
+        widest = math.sqrt(blur_of(edges_px[number]) ** 2 + COARSE_VARIANCE_PX2)
+        band = Band.of(rings, separation.own.shape, len(blur_taps(widest)) - 1)
+        seen = _Seen.of(pile, number, band, edges_px[number], len(contours))
+        moved[number] = settled(contours, rings, band, seen, corner_rad, between, UNLIKE)
+        pile.put(number, moved[number], band)
+    return moved

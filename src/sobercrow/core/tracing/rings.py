@@ -1,0 +1,118 @@
+"""Closed contours as rows of unknowns, to be moved all together."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+from typing import Self
+
+import numpy as np
+from numpy.typing import NDArray
+
+from sobercrow.core.arrays import F64, I64, U8, preceding
+from sobercrow.core.geometry.contour import AnchorKind, Contour
+from sobercrow.core.parallel import core_count
+from sobercrow.core.tracing._adjust_kernels import handles_of
+from sobercrow.core.tracing._render_kernels import ease_corners
+
+UNKNOWNS = 6
+"""Of an anchor, see `_adjust_kernels`."""
+LEVEL_RAD = 1e-6
+
+Flags = NDArray[np.bool_]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Rings:
+    """Closed contours as rows of unknowns, one row an anchor (see `_adjust_kernels`); `starts` tells them apart."""
+
+    starts: I64
+    state: F64
+    is_corner: U8
+    straight: U8
+    held: U8
+    home: F64
+    controls: F64
+
+    @classmethod
+    def of(cls, contours: list[Contour]) -> Self:
+        """Take contours apart."""
+        starts = np.concatenate([[0], np.cumsum([len(c) for c in contours])]).astype(np.int64)
+        points: F64 = np.concatenate([c.points for c in contours])
+        kinds = np.concatenate([c.kinds for c in contours])
+        following = _next(starts)
+        after = points[following]
+        straight = (points[:, 2] == points[:, 1]).all(axis=1) & (after[:, 0] == after[:, 1]).all(axis=1)
+        back, ahead = points[:, 0] - points[:, 1], points[:, 2] - points[:, 1]
+        chord = after[:, 1] - points[:, 1]
+        leaving, arriving = np.where(straight[:, None], chord, ahead), -back
+        arriving[following[straight]] = chord[straight]
+        way = leaving + arriving
+        is_corner = kinds == AnchorKind.CORNER
+        angle = np.arctan2(way[:, 1], way[:, 0])
+        quarter = np.abs((angle + math.pi / 4) % (math.pi / 2) - math.pi / 4)
+        lengths = np.hypot(back[:, 0], back[:, 1]), np.hypot(ahead[:, 0], ahead[:, 1])
+        state = np.empty((len(points), UNKNOWNS))
+        state[:, :2] = points[:, 1]
+        state[:, 2:] = np.where(
+            is_corner[:, None],
+            np.column_stack([back, ahead]),
+            np.column_stack([angle, *lengths, np.zeros(len(points))]),
+        )
+        held = (~is_corner & (quarter < LEVEL_RAD)).astype(np.uint8)
+        home = points[:, 1].copy()
+        controls = np.empty((len(points), 8))
+        rings = cls(starts, state, is_corner.astype(np.uint8), straight.astype(np.uint8), held, home, controls)
+        rings.update()
+        return rings
+
+    @property
+    def ring_of(self) -> I64:
+        """The ring of every row."""
+        return np.repeat(np.arange(len(self.starts) - 1), np.diff(self.starts))
+
+    def shares(self, which: Flags) -> list[int]:
+        """Return where to part the rings, so that each processor core has about as many anchors of those wanted."""
+        count = len(self.starts) - 1
+        done = np.cumsum(np.where(which, np.diff(self.starts), 0))
+        cores = min(core_count(), max(count, 1))
+        inner = np.searchsorted(done, done[-1] * np.arange(1, cores) / cores) + 1
+        return sorted({0, *np.minimum(inner, count).tolist(), count})
+
+    def by_length(self) -> I64:
+        """Return the rings, the longest first: an order that does not depend on how the picture is turned."""
+        legs = np.diff(self.controls.reshape(-1, 4, 2), axis=1)
+        lengths = np.add.reduceat(np.hypot(legs[..., 0], legs[..., 1]).sum(axis=1), self.starts[:-1])
+        return np.argsort(-lengths)
+
+    def update(self, which: Flags | None = None) -> None:
+        """Bring the control points of some rings, or of all, in line with their unknowns."""
+        for k in range(len(self.starts) - 1) if which is None else np.flatnonzero(which):
+            a, b = self.starts[k], self.starts[k + 1]
+            handles_of(self.state[a:b], self.is_corner[a:b], self.straight[a:b], self.controls[a:b])
+
+    def eased(self, least_rad: float) -> tuple[Rings, Flags]:
+        """Return them with corners made smooth that turn by less, and which rings were changed."""
+        changed = np.zeros(len(self.starts) - 1, dtype=np.uint8)
+        state, is_corner = self.state.copy(), self.is_corner.copy()
+        ease_corners(self.starts, self.controls, state, is_corner, self.straight, least_rad, changed)
+        rings = replace(self, state=state, is_corner=is_corner, controls=self.controls.copy())
+        rings.update()
+        return rings, changed > 0
+
+    def contour(self, ring: int) -> Contour:
+        """Return one of them as a contour again."""
+        a, b = self.starts[ring], self.starts[ring + 1]
+        controls, straight = self.controls[a:b], self.straight[a:b] == 1
+        points = np.stack([preceding(controls[:, 4:6]), controls[:, :2], controls[:, 2:4]], axis=1)
+        points[straight, 2] = points[straight, 1]
+        into_straight = preceding(straight)
+        points[into_straight, 0] = points[into_straight, 1]
+        return Contour(points, np.where(self.is_corner[a:b] == 1, AnchorKind.CORNER, AnchorKind.SMOOTH))
+
+
+def _next(starts: I64) -> I64:
+    """The row that follows each, round every ring."""
+    following = np.arange(1, starts[-1] + 1)
+    following[starts[1:] - 1] = starts[:-1]
+    return following
