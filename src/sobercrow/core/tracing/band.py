@@ -53,13 +53,6 @@ class Band:
         list_band(place, rows, columns, owner)
         return cls(place, rows, columns, owner, np.zeros(count))
 
-    @classmethod
-    def whole(cls, shape: tuple[int, int]) -> Self:
-        """Take all pixels of a picture, (height, width)."""
-        place = np.arange(shape[0] * shape[1], dtype=np.int32).reshape(shape)
-        rows, columns = np.divmod(place.ravel(), np.int32(shape[1]))
-        return cls(place, rows, columns, np.zeros_like(rows), np.zeros(place.size))
-
     def draw(self, rings: Rings, which: Flags, amount: float = 1.0) -> None:
         """Add some rings to the drawing, or take them away with −1."""
         ends = rings.shares(which)

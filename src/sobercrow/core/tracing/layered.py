@@ -20,7 +20,7 @@ from sobercrow.core.arrays import F32, F64, U8
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.inks.colour import rgb_of_hex
 from sobercrow.core.inks.mixer import Mixer
-from sobercrow.core.inks.separation import SeveralInks
+from sobercrow.core.inks.separation import InkField, SeveralInks
 from sobercrow.core.settings import Role
 from sobercrow.core.tracing.band import Band, blur_taps
 from sobercrow.core.tracing.rendering import blur_of, response_of, settled
@@ -55,20 +55,18 @@ class _Pile:
     coarse: bool
 
     @classmethod
-    def of(cls, separation: SeveralInks, found: Sequence[Sequence[Contour]]) -> Self:
-        """Lay inks over each other as they were fitted."""
+    def of(cls, separation: SeveralInks, found: Sequence[list[Contour]], fields: Sequence[InkField]) -> Self:
+        """Lay inks over each other as they were fitted; away from curves they cover what their fields say."""
         members = np.array([rgb_of_hex(ink.members[0]) for ink in separation.inks], dtype=np.float64)
         mixer = Mixer.of(members, separation.linear)
         coarse = separation.colours.dirt > 0
         channels = COARSE_CHANNELS if coarse else CLEAN_CHANNELS
         colours = (mixer.mixed @ TO_LUMA_CHROMA.T) * channels
-        shape = separation.own.shape
-        pile = cls(separation, mixer, colours, [np.zeros(shape, dtype=np.uint8) for _ in found], channels, coarse)
+        pile = cls(separation, mixer, colours, [255 - field.grey for field in fields], channels, coarse)
         for number, contours in enumerate(found):
             if contours:
-                rings, whole = Rings.of(list(contours)), Band.whole(shape)
-                whole.draw(rings, np.ones(len(contours), dtype=np.bool_))
-                pile.covers[number][whole.rows, whole.columns] = _bytes(whole.cover())
+                rings = Rings.of(contours)
+                pile.put(number, rings, Band.of(rings, separation.own.shape, 0))
         return pile
 
     def picture(self, band: Band) -> F32:
@@ -96,11 +94,10 @@ class _Pile:
         paper = next((k for k, ink in enumerate(inks) if ink.role is Role.PAPER), drawn[0])
         return np.array([paper if k in drawn else k for k in range(len(inks))], dtype=np.uint8)
 
-    def put(self, number: int, contours: list[Contour], band: Band) -> None:
-        """Take over what has become of an ink."""
-        rings = Rings.of(contours)
+    def put(self, number: int, rings: Rings, band: Band) -> None:
+        """Take over how an ink's rings cover a band."""
         band.steps[:] = 0.0
-        band.draw(rings, np.ones(len(contours), dtype=np.bool_))
+        band.draw(rings, np.ones(len(rings.starts) - 1, dtype=np.bool_))
         self.covers[number][band.rows, band.columns] = _bytes(band.cover())
 
 
@@ -157,16 +154,18 @@ class _Seen:
 def settled_on_layers(
     found: Sequence[list[Contour]],
     separation: SeveralInks,
+    fields: Sequence[InkField],
     edges_px: Sequence[float],
     corner_rad: float,
     between: Callable[[], object] = lambda: None,
 ) -> list[list[Contour]]:
     """Move the contours of every drawn ink, lowest first, until together they give back the picture.
 
-    `edges_px` are the widths of each ink's edges. As `settled_on_tones` for the rest.
+    `fields` are the tones they were traced at, `edges_px` the widths of their edges. The rest as
+    `settled_on_tones`.
     """
     moved = list(found)
-    pile = _Pile.of(separation, moved)
+    pile = _Pile.of(separation, moved, fields)
     for number in reversed(range(len(moved))):
         contours = moved[number]
         if not contours:
@@ -176,5 +175,5 @@ def settled_on_layers(
         band = Band.of(rings, separation.own.shape, len(blur_taps(widest)) - 1)
         seen = _Seen.of(pile, number, band, edges_px[number], len(contours))
         moved[number] = settled(contours, rings, band, seen, corner_rad, between, UNLIKE)
-        pile.put(number, moved[number], band)
+        pile.put(number, Rings.of(moved[number]), band)
     return moved

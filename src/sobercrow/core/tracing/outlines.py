@@ -223,7 +223,8 @@ def _settled(
         return found
     corner_rad = math.radians(settings.effective_corner_angle_deg)
     if isinstance(separation, SeveralInks):
-        return settled_on_layers(found, separation, [one.borders.blur_px for one in inks], corner_rad, between)
+        fields, edges = [one.field for one in inks], [one.borders.blur_px for one in inks]
+        return settled_on_layers(found, separation, fields, edges, corner_rad, between)
     return [
         settled_on_tones(contours, one.field, one.borders.blur_px, corner_rad, between)
         for one, contours in zip(inks, found, strict=True)
