@@ -42,6 +42,19 @@ def press(button) -> None:
     QTest.mouseClick(button, Qt.MouseButton.LeftButton)
 
 
+def click_tick(tick) -> None:
+    QTest.mouseClick(tick, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(8, tick.height() // 2))
+
+
+def drag_ring(window: MainWindow, ring: list[tuple[float, float]]) -> None:
+    left, none = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+    QTest.mousePress(window.canvas, left, none, at(window, *ring[0]))
+    for place in ring[1:]:
+        QTest.mouseMove(window.canvas, at(window, *place))
+    QTest.mouseRelease(window.canvas, left, none, at(window, *ring[0]))
+    wait_until_done(window)
+
+
 def colours(window: MainWindow) -> list[str]:
     return [ink.name for ink in window.document.presentation.results.separation.inks]
 
@@ -79,22 +92,43 @@ def test_from_the_small_dirty_badge_to_an_svg_with_as_many_colours_as_inks(badge
     press(panel.several.roles[Role.PAPER])
     wait_until_done(window)
 
-    # a red rivet is clicked away, and an area ringed in which only black and yellow may be
+    # a red rivet is clicked away, and an area is ringed in which there is to be no paper
     before = document.presentation.results.separation.own.copy()
     assert before[int(200 * 0.86), int(200 * 0.37)] == 3
     window.use_tool("spot")
     click(window, 74, 172)
     now = document.presentation.results.separation.own
     assert now[172, 74] == 1
-    panel.several.list.select(1)
-    panel.several.list.select(2, also=True)
     window.use_tool("ring")
     ring = [(88, 34), (60, 44), (66, 64), (100, 52), (88, 34)]
-    QTest.mousePress(window.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, at(window, *ring[0]))
-    for place in ring[1:]:
-        QTest.mouseMove(window.canvas, at(window, *place))
-    QTest.mouseRelease(window.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, at(window, *ring[0]))
+    drag_ring(window, ring)
+    card, undone = window.ring_card, document.undo_name
+    assert card.isVisible() and len(card.ticks) >= 2
+    paper = next(row for ink, row in card.ticks if ink.role is Role.PAPER)
+    white = next(k for k, ink in enumerate(document.presentation.results.separation.inks) if ink.role is Role.PAPER)
+    middle = np.s_[45:53, 76:84]
+    before = document.presentation.results.separation.own.copy()
+    for expected in (False, True, False):  # unticked it goes at once, ticked again it is back
+        click_tick(paper)
+        wait_until_done(window)
+        now = document.presentation.results.separation.own
+        assert np.array_equal(now, before) == expected
+    assert (before[middle] == white).any() and not (now[middle] == white).any()
+    for _, row in card.ticks:  # one has to stay
+        if row.isChecked():
+            click_tick(row)
     wait_until_done(window)
+    assert sum(row.isChecked() for _, row in card.ticks) == 1 == len(document.state.settings.inks.touch_ups[-1].inks)
+    QTest.keyClick(window.canvas, Qt.Key.Key_Escape)  # all of it is one change, taken back
+    wait_until_done(window)
+    assert card.isHidden() and document.undo_name == undone and "ring" not in window.canvas.marks
+    assert np.array_equal(document.presentation.results.separation.own, before)
+
+    drag_ring(window, ring)
+    click_tick(next(row for ink, row in card.ticks if ink.role is Role.PAPER))
+    wait_until_done(window)
+    QTest.keyClick(card, Qt.Key.Key_Return)
+    assert card.isHidden() and document.undo_name == "Ring an area"
     assert [t.tool for t in document.state.settings.inks.touch_ups] == [InkTool.SPOT, InkTool.RING]
     assert panel.touch.list.count() == 2
 

@@ -12,6 +12,12 @@ MERGE_SECONDS = 1.0
 DEEPEST = 200
 
 
+class Lasting(str):
+    """A `merge` that does not run out: however long it takes, all changes until another is made count as one."""
+
+    __slots__ = ()
+
+
 @dataclass(frozen=True, slots=True)
 class Moment:
     """A document at one moment: its state, and what was chosen."""
@@ -32,7 +38,8 @@ class History:
     def note(self, name: str, before: Moment, merge: str | None = None) -> None:
         """Note a change that is about to be made."""
         now = time.monotonic()
-        if not (merge is not None and self._merge and self._merge[0] == merge and now - self._merge[1] < MERGE_SECONDS):
+        same = merge is not None and self._merge is not None and self._merge[0] == merge
+        if not (same and self._merge and (isinstance(merge, Lasting) or now - self._merge[1] < MERGE_SECONDS)):
             self._past.append((name, before))
             del self._past[:-DEEPEST]
         self._merge = (merge, now) if merge is not None else None

@@ -170,6 +170,7 @@ def _style_sheet(p: Palette) -> str:
         selection-color: {p.text}; }}
     #finding {{ background: {p.field}; border: 1px solid {p.hair}; border-radius: 3px; }}
     #toolbar {{ background: {p.panel}; border: 1px solid {p.hair}; border-radius: 4px; }}
+    #card {{ background: {p.panel}; border: 1px solid {p.text}; border-radius: 4px; }}
     #pill {{ background: {p.panel}; border: 1px solid {p.text}; border-radius: 12px; }}
     QDoubleSpinBox, QLineEdit {{
         background: {p.field}; border: 1px solid {p.hair}; border-radius: 3px; padding: 3px 5px;

@@ -51,6 +51,7 @@ from sobercrow.desktop.panels.trace import TracePanel
 from sobercrow.desktop.preferences import keep_unit, kept_unit, prefers_dark
 from sobercrow.desktop.proof_sheet import ProofSheet
 from sobercrow.desktop.rail import Rail
+from sobercrow.desktop.ring_card import RingCard
 from sobercrow.desktop.scene import Showing
 from sobercrow.desktop.seam_pill import SeamPill
 from sobercrow.desktop.start import StartPage
@@ -168,6 +169,7 @@ class MainWindow(QMainWindow):
         self.tool_bar = ToolBar(self.canvas, self.tools.values(), self.menus.actions.__getitem__)
         self.corners = CornerEditing(self.document, self.canvas, cast(SlantCorners, self.standing["slant-corners"]))
         self.pill = SeamPill(self.canvas)
+        self.ring_card = RingCard(self.canvas, self.document)
         row.addWidget(self.rail)
         row.addWidget(middle, 1)
         self.panel_ground = self._panel()
@@ -290,6 +292,7 @@ class MainWindow(QMainWindow):
         self.refresh_actions()
 
     def _take_up(self) -> None:
+        self.ring_card.keep()
         name = self.in_hand.get(self.step)
         self.canvas.tool = self.tools[name] if name is not None else None
         self.clean_panel.touch.show_tool(self.tool)
@@ -413,6 +416,8 @@ class MainWindow(QMainWindow):
         """Nudge what is chosen with the arrow keys; hold Q to peek, wherever the focus is."""
         if event.key() == Qt.Key.Key_Q and not event.modifiers():
             self.canvas.set_peeking(True)
+            return
+        if self.ring_card.answers(event.key()):
             return
         if event.key() == Qt.Key.Key_Escape and self.stage.currentWidget() is self.sheet:
             self.show_sheet(False)

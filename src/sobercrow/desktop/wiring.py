@@ -8,7 +8,7 @@ from sobercrow.desktop.canvas.layers import SpeckMarks
 from sobercrow.desktop.scene import Showing
 from sobercrow.desktop.tools.axis import LayAxis
 from sobercrow.desktop.tools.crop import CropEdges, CropFrame
-from sobercrow.desktop.tools.inks import PointAtInks, RepairingInks
+from sobercrow.desktop.tools.inks import InkRing, PointAtInks, RepairingInks
 from sobercrow.desktop.tools.page import LayOnPage
 from sobercrow.desktop.tools.pick import Pick
 from sobercrow.desktop.tools.rulers import Level, Measure
@@ -72,6 +72,7 @@ def _of_tools(window: MainWindow) -> Rows:
         *((cast(Pick, tool).picked, window.picked) for tool in of(Pick)),
         *((cast(TouchingUp, tool).touched, clean.touch.add) for tool in of(TouchingUp)),
         *((cast(RepairingInks, tool).touched, inks.touch.add) for tool in of(RepairingInks)),
+        *((cast(InkRing, tool).ringed, window.ring_card.ring) for tool in of(InkRing)),
         *((cast(PointAtInks, tool).pointed, inks.several.pointed) for tool in of(PointAtInks)),
     )
 

@@ -142,12 +142,22 @@ def _at_place(layer: Layer, touch_up: InkTouchUp, point: F64, ink: int) -> None:
         layer.give(mask, surroundings(own, mask))
 
 
+def inks_inside(own: U8, points: F64) -> list[tuple[int, float]]:
+    """Return the inks within a ring (n, 2) in pixels of labels (h, w), each with its share there, the largest first."""
+    counts = np.bincount(own[_inside(own.shape, points)])
+    return [(int(k), float(counts[k] / counts.sum())) for k in np.argsort(-counts, kind="stable") if counts[k]]
+
+
+def _inside(shape: tuple[int, ...], points: F64) -> Mask:
+    inside = np.zeros(shape, dtype=np.uint8)
+    cv2.fillPoly(inside, [np.rint(points * 16 - 8).astype(np.int32).reshape(-1, 1, 2)], 1, cv2.LINE_8, 4)
+    return np.asarray(inside > 0)
+
+
 def _ring(layer: Layer, points: F64, allowed: list[int], inks: tuple[Ink, ...], pixels: U8) -> None:
     """Give what is within a ring and not one of the inks allowed to the one of them most like its colour."""
     own = layer.own
-    inside = np.zeros(own.shape, dtype=np.uint8)
-    cv2.fillPoly(inside, [np.rint(points * 16 - 8).astype(np.int32).reshape(-1, 1, 2)], 1, cv2.LINE_8, 4)
-    mask = (inside > 0) & ~np.isin(own, allowed)
+    mask = _inside(own.shape, points) & ~np.isin(own, allowed)
     if not mask.any():
         return
     colours = np.array([rgb_of_hex(inks[k].members[0]) for k in allowed], dtype=np.float64)

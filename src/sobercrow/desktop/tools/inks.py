@@ -74,16 +74,11 @@ class RepairingInks(Sketching):
             return
         brush, tool = self.brush, self.kind
         places = scene.place.to_source(np.array(points, dtype=np.float64))
-        inks = brush.inks if tool is InkTool.RING else brush.inks[:1]
-        if tool in (InkTool.BRIDGE, InkTool.SPOT):
-            inks = ()
+        inks = () if tool in (InkTool.BRIDGE, InkTool.SPOT) else brush.inks[:1]
         try:
             made = InkTouchUp(tool, form, tuple((float(x), float(y)) for x, y in places), inks, 1.0, brush.everywhere)
         except SettingError as fault:
-            if tool is InkTool.RING and not inks:
-                board.refuse("Choose in the list the inks that may be in the ring, then draw it.")
-            else:
-                board.refuse(str(fault))
+            board.refuse(str(fault))
             return
         width = brush.width_px / scene.place.scale_at(made.middle)
         self.touched.emit(replace(made, width_px=min(max(width, 0.5), 2000.0)))
@@ -96,11 +91,12 @@ class InkSpot(RepairingInks):
     help = "Click a spot: it takes on what is around it."
 
 
-class InkRing(RepairingInks):
-    """Rings an area; only the chosen inks may be in it."""
+class InkRing(Sketching):
+    """Rings an area; which inks may be in it is asked beside it. Tells of the ring in pixels of what is shown."""
 
-    id, title, key, icon, kind = "ring", "Ring", "R", "ring", InkTool.RING
-    help = "Only the chosen inks may be in the ring."
+    id, title, key, icon, step, menu = "ring", "Ring", "R", "ring", Step.INKS, "Inks"
+    help = "Ring an area, then say which inks may be in it."
+    ringed = Signal(object)
 
     def press(self, board: Board, start: Pointer) -> Drag:
         """Draw the ring."""
@@ -113,7 +109,7 @@ class InkRing(RepairingInks):
             board.update()
         self.sketch = None
         if len(path) >= 3:
-            self.finish(board, InkForm.POLYGON, simplified(path))
+            self.ringed.emit(np.array(simplified(path), dtype=np.float64))
 
 
 class InkBridge(RepairingInks):

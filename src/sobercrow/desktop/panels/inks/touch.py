@@ -23,7 +23,7 @@ TOOL_NAMES = {
 TOOLS = {tool: f"ink-{tool.value}" if tool in (InkTool.NIB, InkTool.POUR) else tool.value for tool in TOOL_NAMES}
 HINTS = {
     InkTool.SPOT: "Click a spot: it takes on what is around it.",
-    InkTool.RING: "Choose the inks that may be there in the list, then ring the area.",
+    InkTool.RING: "Ring an area: the inks in it are listed beside it, untick those that do not belong there.",
     InkTool.BRIDGE: "Drag from one end of a line to the other; the gap is closed as wide as the line.",
     InkTool.NIB: "Choose an ink in the list, then draw with it; none is the paper.",
     InkTool.POUR: "Choose an ink in the list, then click the region it is to fill.",
@@ -103,7 +103,6 @@ class TouchPart(InkPart):
             InkTool.NIB: "Draw with ink",
             InkTool.POUR: "Pour ink",
             InkTool.SPOT: "Take spot away",
-            InkTool.RING: "Ring an area",
             InkTool.BRIDGE: "Bridge a gap",
         }
         self.set(names[touch_up.tool], touch_ups=(*self.settings.touch_ups, touch_up))
