@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
+from enum import StrEnum
 
 import cv2
 import numpy as np
@@ -147,11 +148,45 @@ class Mirror:
         return self.back(self.seen(points) * (-1.0, 1.0))
 
 
+class Relation(StrEnum):
+    """What marks have in common, or sides of one."""
+
+    STRAIGHT = "straight"
+    DIRECTIONS = "directions"
+    MIDDLE = "middle"
+    ALIKE = "alike"
+
+
+@dataclass(frozen=True, slots=True)
+class Related:
+    """Something regular about so many sides or shapes: the middle and the size of the box around them, in px."""
+
+    x: float
+    y: float
+    size: float
+    relation: Relation
+    count: int
+
+    def scaled(self, factor: float) -> Related:
+        """Return it with all coordinates multiplied."""
+        return replace(self, x=self.x * factor, y=self.y * factor, size=self.size * factor)
+
+
 Form = Ellipse | Rectangle
+Regular = Form | Mirror | Related
+"""All that can be regular about shapes: what is drawn as such, and what only holds between parts."""
+RELATION_WORDS = {
+    Relation.STRAIGHT: "straight sides",
+    Relation.DIRECTIONS: "shared directions",
+    Relation.MIDDLE: "one middle",
+    Relation.ALIKE: "alike",
+}
 
 
-def kind_of(form: Form | Mirror) -> str:
+def kind_of(form: Regular) -> str:
     """Return what a form is called."""
+    if isinstance(form, Related):
+        return RELATION_WORDS[form.relation]
     if isinstance(form, Mirror):
         return "mirror symmetry"
     if isinstance(form, Ellipse):

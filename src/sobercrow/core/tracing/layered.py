@@ -23,8 +23,8 @@ from sobercrow.core.inks.mixer import Mixer
 from sobercrow.core.inks.separation import InkField, SeveralInks
 from sobercrow.core.settings import Role
 from sobercrow.core.tracing.band import Band, blur_taps
-from sobercrow.core.tracing.rendering import blur_of, response_of, settled
-from sobercrow.core.tracing.rings import Rings
+from sobercrow.core.tracing.rendering import Likeness, blur_of, response_of, settled
+from sobercrow.core.tracing.rings import Flags, Rings
 
 TO_LUMA_CHROMA = np.array(
     [[0.299, 0.587, 0.114], [-0.168736, -0.331264, 0.5], [0.5, -0.418688, -0.081312]], dtype=np.float32
@@ -40,7 +40,7 @@ UNLIKE = 0.15
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class _Pile:
+class Pile:
     """Inks over each other, and how much of every pixel each covers.
 
     `colours` (n, 3), `ground` (h, w, 3) are lightness and two differences of colour, in the space where edges were
@@ -50,19 +50,29 @@ class _Pile:
     separation: SeveralInks
     mixer: Mixer
     colours: F32
+    edges_px: Sequence[float]
     covers: list[U8]
     channels: F32
     coarse: bool
 
     @classmethod
-    def of(cls, separation: SeveralInks, found: Sequence[list[Contour]], fields: Sequence[InkField]) -> Self:
-        """Lay inks over each other as they were fitted; away from curves they cover what their fields say."""
+    def of(
+        cls,
+        separation: SeveralInks,
+        found: Sequence[list[Contour]],
+        fields: Sequence[InkField],
+        edges_px: Sequence[float],
+    ) -> Self:
+        """Lay inks over each other as they were fitted; away from curves they cover what their fields say.
+
+        `edges_px` are the widths of each ink's edges.
+        """
         members = np.array([rgb_of_hex(ink.members[0]) for ink in separation.inks], dtype=np.float64)
         mixer = Mixer.of(members, separation.linear)
         coarse = separation.colours.dirt > 0
         channels = COARSE_CHANNELS if coarse else CLEAN_CHANNELS
         colours = (mixer.mixed @ TO_LUMA_CHROMA.T) * channels
-        pile = cls(separation, mixer, colours, [255 - field.grey for field in fields], channels, coarse)
+        pile = cls(separation, mixer, colours, edges_px, [255 - field.grey for field in fields], channels, coarse)
         for number, contours in enumerate(found):
             if contours:
                 rings = Rings.of(contours)
@@ -94,6 +104,13 @@ class _Pile:
         paper = next((k for k, ink in enumerate(inks) if ink.role is Role.PAPER), drawn[0])
         return np.array([paper if k in drawn else k for k in range(len(inks))], dtype=np.uint8)
 
+    def seen(self, number: int, rings: Rings) -> tuple[Band, Likeness]:
+        """Return the band of an ink's rings, with nothing drawn in it, and how it is compared with the picture."""
+        edge_px = self.edges_px[number]
+        widest = math.sqrt(blur_of(edge_px) ** 2 + COARSE_VARIANCE_PX2)
+        band = Band.of(rings, self.separation.own.shape, len(blur_taps(widest)) - 1)
+        return band, _Seen.of(self, number, band, edge_px, len(rings.starts) - 1)
+
     def put(self, number: int, rings: Rings, band: Band) -> None:
         """Take over how an ink's rings cover a band."""
         band.steps[:] = 0.0
@@ -119,7 +136,7 @@ class _Seen:
     strength: F32
 
     @classmethod
-    def of(cls, pile: _Pile, number: int, band: Band, edge_px: float, rings: int) -> Self:
+    def of(cls, pile: Pile, number: int, band: Band, edge_px: float, rings: int) -> Self:
         """Look at an ink in its band."""
         blur = blur_of(edge_px)
         coarse = math.sqrt(blur**2 + COARSE_VARIANCE_PX2) if pile.coarse else blur
@@ -158,6 +175,7 @@ def settled_on_layers(
     edges_px: Sequence[float],
     corner_rad: float,
     between: Callable[[], object] = lambda: None,
+    which: Sequence[Flags] | None = None,
 ) -> list[list[Contour]]:
     """Move the contours of every drawn ink, lowest first, until together they give back the picture.
 
@@ -165,15 +183,14 @@ def settled_on_layers(
     `settled_on_tones`.
     """
     moved = list(found)
-    pile = _Pile.of(separation, moved, fields)
+    pile = Pile.of(separation, moved, fields, edges_px)
     for number in reversed(range(len(moved))):
         contours = moved[number]
-        if not contours:
+        mine = which[number] if which is not None else None
+        if not contours or (mine is not None and not mine.any()):
             continue
         rings = Rings.of(contours)
-        widest = math.sqrt(blur_of(edges_px[number]) ** 2 + COARSE_VARIANCE_PX2)
-        band = Band.of(rings, separation.own.shape, len(blur_taps(widest)) - 1)
-        seen = _Seen.of(pile, number, band, edges_px[number], len(contours))
-        moved[number] = settled(contours, rings, band, seen, corner_rad, between, UNLIKE)
+        band, seen = pile.seen(number, rings)
+        moved[number] = settled(contours, rings, band, seen, corner_rad, between, UNLIKE, mine)
         pile.put(number, Rings.of(moved[number]), band)
     return moved

@@ -201,15 +201,14 @@ def find_mirror(line: F64, tolerance_px: float) -> TrueShape | None:
     found = [shape for axis in maybe if (shape := _holding(samples, axis, tolerance_px)) is not None]
     if not found:
         return None
-    best = min(found, key=lambda shape: (round(abs(off_level(shape.form.angle_deg))), shape.deviation_px))
-    assert isinstance(best.form, Mirror)
-    across = samples.settled(best.form.upright(), turning=False)
+    best = min(found, key=lambda shape: (round(abs(off_level(_axis(shape).angle_deg))), shape.deviation_px))
+    across = samples.settled(_axis(best).upright(), turning=False)
     deviation = samples.deviation(across, tolerance_px)
     if deviation is None:
         return best
-    along = best.form.seen(np.array((across.x, across.y)))[1]
-    x, y = best.form.back(np.array((0.0, along)))
-    return TrueShape(replace(best.form, x=float(x), y=float(y), twofold=True), max(best.deviation_px, deviation))
+    along = _axis(best).seen(np.array((across.x, across.y)))[1]
+    x, y = _axis(best).back(np.array((0.0, along)))
+    return TrueShape(replace(_axis(best), x=float(x), y=float(y), twofold=True), max(best.deviation_px, deviation))
 
 
 def symmetric_about(line: F64, axis: Mirror, tolerance_px: float) -> float | None:
@@ -220,6 +219,11 @@ def symmetric_about(line: F64, axis: Mirror, tolerance_px: float) -> float | Non
 def symmetric_border(line: F64, axis: Mirror) -> F64:
     """Return a closed border (n, 2) made symmetric about an axis, about as finely sampled as borders are."""
     return _Samples.of(in_order(line), BORDER_PX, MOST_SAMPLES).symmetric(axis)
+
+
+def _axis(shape: TrueShape) -> Mirror:
+    assert isinstance(shape.form, Mirror)
+    return shape.form
 
 
 def _holding(samples: _Samples, axis: Mirror, tolerance: float) -> TrueShape | None:

@@ -23,10 +23,10 @@ from sobercrow.core.tracing.borders import Borders, all_borders, find_borders
 from sobercrow.core.tracing.centre_lines import Stroke, find_centre_lines
 from sobercrow.core.tracing.fitting import Border, Fitter, Progress, fit_all, on_all_cores
 from sobercrow.core.tracing.graph import border_graph, fit_graph, regions
-from sobercrow.core.tracing.layered import settled_on_layers
+from sobercrow.core.tracing.marks import with_regular_marks
 from sobercrow.core.tracing.regular import squared_up, straightened
 from sobercrow.core.tracing.regularity import Regularity
-from sobercrow.core.tracing.rendering import settled_on_tones
+from sobercrow.core.tracing.settling import Settling
 from sobercrow.core.tracing.true_shapes import TrueShape
 
 
@@ -179,13 +179,14 @@ def _each_for_itself(
     fitted = _fitted(inks, lambda share: progress(FOUND + (FITTED - FOUND) * share))
     tell_early(lambda: [(one.borders, contours) for one, contours in zip(inks, fitted, strict=True)])
     told = FITTED if settings.weight_px else REGULAR
-    settle = partial(_settled, separation, inks, settings, grain_px, partial(progress, told))
+    tones = _tones(separation, inks, settings, partial(progress, told))
+    exact = grain_px == 1.0
     borders, fitters = [one.borders for one in inks], [one.fitter for one in inks]
     if settings.weight_px:
         fitters = [Fitter.of(settings, MOVED_BLUR_PX, grain_px)] * len(inks)
         heavier = [
             _made_heavier(b, contours, settings, fitter)
-            for b, contours, fitter in zip(borders, settle(fitted), fitters, strict=True)
+            for b, contours, fitter in zip(borders, tones.settled(fitted) if exact else fitted, fitters, strict=True)
         ]
         borders, fitted = [b for b, _ in heavier], [contours for _, contours in heavier]
     regular = [
@@ -193,14 +194,22 @@ def _each_for_itself(
         for number, (b, contours, fitter) in enumerate(zip(borders, fitted, fitters, strict=True))
     ]
     made = [one.drawn(contours) for one, contours in zip(regular, fitted, strict=True)]
-    if not settings.weight_px:
-        made = [one.restored(contours) for one, contours in zip(regular, settle(made), strict=True)]
     for one in regular:
         forms.extend(one.forms)
+    if exact and not settings.weight_px:
+        made = [one.restored(contours) for one, contours in zip(regular, tones.settled(made), strict=True)]
+        made, more = with_regular_marks(made, tones, settings)
+        forms.extend(more)
     progress(1.0)
     return [
         (b, _straightened(contours, one, settings)) for b, contours, one in zip(borders, made, regular, strict=True)
     ]
+
+
+def _tones(separation: Separation, inks: list[_Bordered], settings: Tracing, between: Callable[[], object]) -> Settling:
+    corner_rad = math.radians(settings.effective_corner_angle_deg)
+    fields, edges = [one.field for one in inks], [one.borders.blur_px for one in inks]
+    return Settling(separation, fields, edges, corner_rad, between)
 
 
 def _fitted(inks: list[_Bordered], progress: Progress) -> list[list[Contour]]:
@@ -208,27 +217,6 @@ def _fitted(inks: list[_Bordered], progress: Progress) -> list[list[Contour]]:
     made = fit_all([Border(one.fitter, line) for one in inks for line in one.borders.lines], progress)
     ends = np.cumsum([0, *(len(one.borders.lines) for one in inks)]).tolist()
     return [made[first:last] for first, last in pairwise(ends)]
-
-
-def _settled(
-    separation: Separation,
-    inks: list[_Bordered],
-    settings: Tracing,
-    grain_px: float,
-    between: Callable[[], object],
-    found: list[list[Contour]],
-) -> list[list[Contour]]:
-    """Contours of all inks moved until, drawn, they give back the picture; as they are if it was enlarged."""
-    if grain_px != 1.0:
-        return found
-    corner_rad = math.radians(settings.effective_corner_angle_deg)
-    if isinstance(separation, SeveralInks):
-        fields, edges = [one.field for one in inks], [one.borders.blur_px for one in inks]
-        return settled_on_layers(found, separation, fields, edges, corner_rad, between)
-    return [
-        settled_on_tones(contours, one.field, one.borders.blur_px, corner_rad, between)
-        for one, contours in zip(inks, found, strict=True)
-    ]
 
 
 def _made_heavier(borders: Borders, contours: list[Contour], settings: Tracing, fitter: Fitter) -> Outlines:

@@ -28,7 +28,7 @@ def straightened(contour: Contour, degrees: float, tolerance_px: float) -> Conto
         if sum(map(abs, turns)) <= limit:
             points[i, 2], points[j, 0] = points[i, 1], points[j, 1]
     align(points, kinds, contour.closed)
-    return _without_needless(Contour(points, kinds, contour.closed), limit, tolerance_px)
+    return without_needless(Contour(points, kinds, contour.closed), limit, tolerance_px)
 
 
 def squared_up(contour: Contour, degrees: float) -> Contour:
@@ -86,7 +86,7 @@ def align(points: F64, kinds: np.ndarray[tuple[int], np.dtype[np.uint8]], closed
             points[j, 2] = points[j, 1] + way / size * np.hypot(*(points[j, 2] - points[j, 1]))
 
 
-def _without_needless(contour: Contour, limit: float, tolerance_px: float) -> Contour:
+def without_needless(contour: Contour, limit: float, tolerance_px: float) -> Contour:
     """Drop anchors between two straight lines that run on in one direction."""
     points, kinds = contour.points, contour.kinds
     kept = list(range(len(points)))

@@ -116,20 +116,31 @@ def settled_on_tones(
     edge_px: float,
     corner_rad: float,
     between: Callable[[], object] = lambda: None,
+    which: Flags | None = None,
 ) -> list[Contour]:
     """Move contours, ink on their right, until drawn they give back the tones of a picture; return them in order.
 
     Corners that then turn by much less than `corner_rad` become smooth, where the tones agree. `edge_px` is the width
     of the picture's edges, as a standard deviation. A contour whose tones are not those of one ink on one paper is
     returned as it is, one that would cross itself too, and all are if the threshold was moved off the edge. `between`
-    is called between pieces of work; it may raise to stop it.
+    is called between pieces of work; it may raise to stop it. Of some only those in `which` are moved.
     """
-    if not contours or field.iso != field.neutral or field.paper_level <= field.ink_level:
+    if not contours or not has_tones(field):
         return contours
-    taps = blur_taps(blur_of(edge_px))
     rings = Rings.of(contours)
+    return settled(contours, rings, *seen_in(field, rings, edge_px), corner_rad, between, which=which)
+
+
+def has_tones(field: InkField) -> bool:
+    """Tell whether an ink has tones curves can be settled on: its threshold was not moved off the edge."""
+    return field.iso == field.neutral and field.paper_level > field.ink_level
+
+
+def seen_in(field: InkField, rings: Rings, edge_px: float) -> tuple[Band, Likeness]:
+    """Return the band of some rings, with nothing drawn in it, and how it is compared with an ink's tones."""
+    taps = blur_taps(blur_of(edge_px))
     band = Band.of(rings, field.grey.shape, len(taps) - 1)
-    return settled(contours, rings, band, _OneTone.of(band, field, taps, response_of(edge_px)), corner_rad, between)
+    return band, _OneTone.of(band, field, taps, response_of(edge_px))
 
 
 def settled(
@@ -140,6 +151,7 @@ def settled(
     corner_rad: float,
     between: Callable[[], object],
     unlike: float = UNLIKE,
+    which: Flags | None = None,
 ) -> list[Contour]:
     """Move contours, as rings in an empty band, to where they are most like the picture; return them in order.
 
@@ -148,6 +160,7 @@ def settled(
     band.draw(rings, np.ones(len(contours), dtype=np.bool_))
     _, costs = likeness.difference(band, band.cover(), len(contours))
     alike = costs <= unlike**2 * np.maximum(np.bincount(band.owner, minlength=len(contours)), 1)
+    alike &= which if which is not None else True
     lowest = _settle(rings, band, likeness, alike, between)
     eased, changed = rings.eased(NO_CORNER * corner_rad)
     changed &= alike

@@ -16,6 +16,9 @@ from sobercrow.core.geometry.forms import (
     Form,
     Mirror,
     Rectangle,
+    Regular,
+    Related,
+    Relation,
     ellipse_of_moments,
     fit_circle,
     fit_ellipse,
@@ -49,13 +52,14 @@ CORNER_CLEAR_PX, CORNER_LOSS_PX = 1.8, 1.2
 ROUND_PX, MOST_ROUND = 1.8, 0.36
 """Corners are called round from so many px on, up to so much of the shorter side: beyond it is an oval."""
 REFUSED_WITHIN = 0.25
+BEYOND_PX = 1e6
 
 
 @dataclass(frozen=True, slots=True)
 class TrueShape:
-    """A true shape or mirror symmetry found, how far the border is from it at most, and whether it was refused."""
+    """A true shape, mirror symmetry or relation found, how far the border is from it, and whether it was refused."""
 
-    form: Form | Mirror
+    form: Regular
     deviation_px: float
     refused: bool = False
 
@@ -65,7 +69,7 @@ class TrueShape:
 
     def judged(self, settings: Tracing) -> TrueShape:
         """Return it squared up as the settings say, an axis excepted, and whether they refuse it."""
-        form = self.form if isinstance(self.form, Mirror) else squared(self.form, settings.square_up_deg)
+        form = self.form if isinstance(self.form, (Mirror, Related)) else squared(self.form, settings.square_up_deg)
         return replace(self, form=form, refused=is_refused(form, settings.refused))
 
 
@@ -83,9 +87,9 @@ def find_form(line: F64, tolerance_px: float, grain_px: float = 1.0) -> TrueShap
     return None if found is None else found.scaled(grain_px)
 
 
-def as_contour(form: Form | Mirror, like: Contour) -> Contour:
-    """Return a form as a contour, run through as another one is; an axis draws nothing, so that stays as it is."""
-    if isinstance(form, Mirror):
+def as_contour(form: Regular, like: Contour) -> Contour:
+    """Return a form as a contour, run through as another one is; what draws nothing leaves that as it is."""
+    if isinstance(form, (Mirror, Related)):
         return like
     points = form.anchors()
     smooth = isinstance(form, Ellipse) or form.radius > 0
@@ -100,20 +104,22 @@ def squared(form: Form, degrees: float) -> Form:
     return replace(form, angle_deg=form.angle_deg - off) if abs(off) <= degrees else form
 
 
-def size_of(form: Form | Mirror) -> float:
+def size_of(form: Regular) -> float:
     """Return half of what a form is wide and high, in the mean; of an axis half its length, below nought.
 
-    So an axis is refused by itself, not with a circle around it.
+    So an axis is refused by itself, not with a circle around it; relations are as far below, each kind elsewhere.
     """
     if isinstance(form, Mirror):
         return -0.5 * form.length
+    if isinstance(form, Related):
+        return -BEYOND_PX * (1 + list(Relation).index(form.relation)) - 0.5 * form.size
     return 0.5 * (form.rx + form.ry) if isinstance(form, Ellipse) else 0.25 * (form.width + form.height)
 
 
-def is_refused(form: Form | Mirror, refused: Sequence[tuple[float, float, float]]) -> bool:
+def is_refused(form: Regular, refused: Sequence[tuple[float, float, float]]) -> bool:
     """Tell whether a form was refused: one of about that size with its middle about there."""
     size = size_of(form)
-    room = max(1.0, REFUSED_WITHIN * abs(size))
+    room = max(1.0, REFUSED_WITHIN * (0.5 * form.size if isinstance(form, Related) else abs(size)))
     return any(math.hypot(form.x - x, form.y - y) <= room and abs(size - s) <= room for x, y, s in refused)
 
 

@@ -8,7 +8,7 @@ from dataclasses import replace
 from PySide6.QtCore import QObject, QSignalBlocker, Qt, Signal
 from PySide6.QtWidgets import QListWidgetItem, QWidget
 
-from sobercrow.core.geometry.forms import Form, Mirror, Rectangle, kind_of
+from sobercrow.core.geometry.forms import Mirror, Rectangle, Regular, Related, Relation, kind_of
 from sobercrow.core.settings import Tracing, px_to_mm
 from sobercrow.core.tracing.true_shapes import TrueShape, is_refused, size_of
 from sobercrow.desktop.controls import fill_list, label, text_list, tick
@@ -91,8 +91,10 @@ class FormsPart:
         return str(len(self._shown)) if self._shown else ""
 
 
-def name_of(form: Form | Mirror, dpi: float) -> str:
+def name_of(form: Regular, dpi: float) -> str:
     """Return what a form is called, with its size in mm."""
+    if isinstance(form, Related):
+        return _name_of_relation(form)
     if isinstance(form, Mirror):
         lean = round(form.angle_deg, 1) % 180.0
         way = {0.0: "level", 90.0: "upright"}.get(lean, f"at {lean:.1f}°")
@@ -104,6 +106,16 @@ def name_of(form: Form | Mirror, dpi: float) -> str:
     if form.is_circle:
         return f"{kind}, radius {px_to_mm(form.rx, dpi):.2f} mm"
     return f"{kind}, {px_to_mm(2 * form.rx, dpi):.2f} × {px_to_mm(2 * form.ry, dpi):.2f} mm"
+
+
+def _name_of_relation(form: Related) -> str:
+    count = form.count
+    return {
+        Relation.STRAIGHT: f"{count} side{'s' * (count > 1)} made straight",
+        Relation.DIRECTIONS: f"{count} side{'s' * (count > 1)} parallel or at right angles to others",
+        Relation.MIDDLE: f"{count} circles about one middle",
+        Relation.ALIKE: f"{count} circles alike",
+    }[form.relation]
 
 
 class DeviationPart:

@@ -1,0 +1,329 @@
+"""What is regular among the marks of a picture: proposed by how it was traced, kept where its tones agree.
+
+Small round spots are circles; sides that hardly bend are straight, and share their directions, level and upright ones
+first, with right angles between them; circles with about one middle have one; circles of about one size are alike. A
+proposal is drawn beside what it would replace, and kept if the picture differs from it no more than the noise there
+allows. Everything kept is told, and can be refused.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from sobercrow.core.arrays import F64
+from sobercrow.core.geometry.contour import Contour
+from sobercrow.core.geometry.forms import Ellipse, Related, Relation, ellipse_of_moments
+from sobercrow.core.settings import Tracing
+from sobercrow.core.tracing.regular import align, is_line, without_needless
+from sobercrow.core.tracing.settling import Found, Settling
+from sobercrow.core.tracing.true_shapes import TrueShape, as_contour
+
+MAY_COST, MAY_COST_PX2 = 1.08, 0.02
+"""So much more may the picture differ from a proposal, as a factor and in px² of ink."""
+ROUNDNESS, NEARLY_ROUND, LEAST_RADIUS_PX, LARGEST_ROUND_PX = 0.86, 1.18, 2.0, 40.0
+"""Area over that of a circle of the same perimeter, and length over width, of what may be a circle; its radius."""
+LEAST_SIDE_PX, MOST_BOW_PX, MOST_BOW, MOST_TURN = 8.0, 0.5, 0.03, math.radians(16)
+"""A side at least so long may be straight if it is off its chord by no more than this, in px and as a share."""
+SHARED_RAD, LONG_SIDE_PX = math.radians(1.6), 12.0
+"""Long sides no further apart in direction, or in a right angle to each other, share it."""
+ONE_MIDDLE_PX, ONE_MIDDLE = 0.5, 0.01
+"""Circles whose middles are no further apart, in px and as a share of the larger radius more, have one."""
+ALIKE_PX, ALIKE = 0.3, 0.05
+
+Place = tuple[int, int]
+"""An ink and a ring of it."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Proposal:
+    """Contours in place of others, all or none of them."""
+
+    told: TrueShape
+    contours: dict[Place, Contour]
+
+
+Proposer = Callable[[Found], Iterator[_Proposal]]
+
+
+def with_regular_marks(found: Found, tones: Settling, settings: Tracing) -> tuple[Found, list[TrueShape]]:
+    """Return contours made regular where the picture agrees, and what was found so, refused or not."""
+    told: list[TrueShape] = []
+    if not settings.true_shapes or not tones.has_tones:
+        return found, told
+    for propose, finish in PROPOSERS:
+        proposals = [replace(p, told=p.told.judged(settings)) for p in propose(found)]
+        if finish is not None:
+            proposals = _settled(found, proposals, tones, finish)
+        kept = _agreed(found, proposals, tones)
+        told.extend(proposal.told for proposal in kept)
+        found = _with(found, [proposal for proposal in kept if not proposal.told.refused])
+    return found, told
+
+
+def _with(found: Found, proposals: Sequence[_Proposal]) -> Found:
+    made = [list(contours) for contours in found]
+    for proposal in proposals:
+        for (ink, k), contour in proposal.contours.items():
+            made[ink][k] = contour
+    return made
+
+
+def _settled(
+    found: Found, proposals: list[_Proposal], tones: Settling, finish: Callable[[Contour], Contour]
+) -> list[_Proposal]:
+    """Proposals moved to where the picture has them; `finish` makes regular again what comes of it."""
+    if not proposals:
+        return []
+    which = [np.zeros(len(contours), dtype=np.bool_) for contours in found]
+    for proposal in proposals:
+        for ink, k in proposal.contours:
+            which[ink][k] = True
+    moved = tones.settled(_with(found, proposals), which)
+    return [replace(p, contours={(ink, k): finish(moved[ink][k]) for ink, k in p.contours}) for p in proposals]
+
+
+def _agreed(found: Found, proposals: list[_Proposal], tones: Settling) -> list[_Proposal]:
+    """Those the picture differs from no more than from what they would replace."""
+    if not proposals:
+        return []
+    now, then = tones.costs(found, [found, _with(found, proposals)])
+    kept = []
+    for proposal in proposals:
+        places = list(proposal.contours)
+        before, after = (sum(float(costs[ink][k]) for ink, k in places) for costs in (now, then))
+        if after <= MAY_COST * before + MAY_COST_PX2 * len(places):
+            kept.append(proposal)
+    return kept
+
+
+def _free(found: Found) -> Iterator[tuple[Place, Contour]]:
+    """All contours that are no true shapes."""
+    for ink, contours in enumerate(found):
+        for k, contour in enumerate(contours):
+            if contour.form is None:
+                yield (ink, k), contour
+
+
+def _circles(found: Found) -> list[tuple[Place, Ellipse]]:
+    return [
+        ((ink, k), contour.form)
+        for ink, contours in enumerate(found)
+        for k, contour in enumerate(contours)
+        if isinstance(contour.form, Ellipse) and contour.form.is_circle
+    ]
+
+
+def _as_circle(contour: Contour) -> Contour:
+    """The circle of the area and the middle of a contour."""
+    about = ellipse_of_moments(contour.sampled(0.25))
+    radius = math.sqrt(about.rx * about.ry)
+    return as_contour(Ellipse(about.x, about.y, radius, radius), contour)
+
+
+def _rounds(found: Found) -> Iterator[_Proposal]:
+    """Small round contours as circles."""
+    for place, contour in _free(found):
+        points = contour.sampled(0.25)
+        legs = np.diff(np.concatenate([points, points[:1]]), axis=0)
+        perimeter = float(np.hypot(legs[:, 0], legs[:, 1]).sum())
+        if 4.0 * math.pi * abs(contour.area()) < ROUNDNESS * perimeter**2:
+            continue
+        about = ellipse_of_moments(points)
+        if about.rx > NEARLY_ROUND * about.ry or not LEAST_RADIUS_PX <= about.ry <= LARGEST_ROUND_PX:
+            continue
+        made = _as_circle(contour)
+        assert isinstance(made.form, Ellipse)
+        off = np.abs(np.hypot(points[:, 0] - made.form.x, points[:, 1] - made.form.y) - made.form.rx)
+        yield _Proposal(TrueShape(made.form, float(off.max())), {place: made})
+
+
+def _sides(found: Found) -> Iterator[_Proposal]:
+    """Contours with sides that hardly bend, these straight; first those that bend least."""
+    for place, contour in _free(found):
+        made, count, off = _straight(contour, 1.0)
+        if count == 0:
+            continue
+        yield _Proposal(TrueShape(_related(Relation.STRAIGHT, [contour], count), off), {place: made})
+
+
+def _straight(contour: Contour, share: float) -> tuple[Contour, int, float]:
+    """A contour with its nearly straight sides straight, how many, and how far they were off at most."""
+    points, kinds = contour.points.copy(), contour.kinds.copy()
+    count, furthest = 0, 0.0
+    for i in range(len(points)):
+        j = (i + 1) % len(points)
+        chord = points[j, 1] - points[i, 1]
+        length = float(np.hypot(*chord))
+        if length < LEAST_SIDE_PX or is_line(points, i, j):
+            continue
+        across = np.array((-chord[1], chord[0])) / length
+        bows = [abs(float((handle - points[i, 1]) @ across)) for handle in (points[i, 2], points[j, 0])]
+        bow = 0.75 * max(bows)
+        ways = points[i, 2] - points[i, 1], points[j, 1] - points[j, 0]
+        turns = [math.atan2(abs(way @ across), way @ chord / length) for way in ways]
+        if bow > share * min(MOST_BOW_PX, MOST_BOW * length) or sum(turns) > MOST_TURN:
+            continue
+        points[i, 2], points[j, 0] = points[i, 1], points[j, 1]
+        count, furthest = count + 1, max(furthest, bow)
+    align(points, kinds, True)
+    made = without_needless(Contour(points, kinds), MOST_TURN, MOST_BOW_PX * share)
+    if len(made) < len(contour):
+        count = max(count, 1)
+    return made, count, furthest
+
+
+def _lines(contour: Contour) -> Iterator[tuple[int, int, F64]]:
+    """The straight sides of a contour that are long enough to have a direction: from, to, and the way between."""
+    for i in range(len(contour)):
+        j = (i + 1) % len(contour)
+        way = contour.points[j, 1] - contour.points[i, 1]
+        if is_line(contour.points, i, j) and np.hypot(*way) >= LONG_SIDE_PX:
+            yield i, j, way
+
+
+def _directions(found: Found) -> Iterator[_Proposal]:
+    """Contours whose long straight sides take the directions shared by many."""
+    angles, weights = [], []
+    for _, contour in _free(found):
+        for _, _, way in _lines(contour):
+            angles.append(math.atan2(way[1], way[0]) % (math.pi / 2.0))
+            weights.append(float(np.hypot(*way)))
+    shared = _shared(np.array(angles), np.array(weights))
+    for place, contour in _free(found):
+        turned = {}
+        for i, _, way in _lines(contour):
+            angle = math.atan2(way[1], way[0])
+            off = [(math.remainder(direction - angle, math.pi / 2.0)) for direction in shared]
+            nearest = min(off, key=abs, default=math.inf)
+            if 1e-9 < abs(nearest) <= SHARED_RAD:
+                turned[i] = angle + nearest
+        if turned:
+            made = _turned(contour, turned)
+            off_px = float(np.abs(made.anchors - contour.anchors).max())
+            told = _related(Relation.DIRECTIONS, [contour], len(turned))
+            yield _Proposal(TrueShape(told, off_px), {place: made})
+
+
+def _shared(angles: F64, weights: F64) -> list[float]:
+    """Directions, modulo a right angle, that several sides have: level and upright, then the heaviest crowds."""
+    shared: list[float] = []
+    free = np.ones(len(angles), dtype=np.bool_)
+
+    def off(direction: float) -> F64:
+        return np.abs(np.remainder(angles - direction + math.pi / 4.0, math.pi / 2.0) - math.pi / 4.0)
+
+    level = off(0.0) <= SHARED_RAD
+    if level.any():
+        shared.append(0.0)
+        free &= off(0.0) > 2.0 * SHARED_RAD
+    while free.any():
+        crowds = [float(weights[free & (off(angle) <= SHARED_RAD)].sum()) for angle in angles[free].tolist()]
+        middle = angles[free][int(np.argmax(crowds))]
+        mine = free & (off(middle) <= SHARED_RAD)
+        if mine.sum() >= 2:
+            turned = np.remainder(angles[mine] - middle + math.pi / 4.0, math.pi / 2.0) - math.pi / 4.0
+            shared.append(float(middle + np.average(turned, weights=weights[mine])))
+        free &= off(middle) > SHARED_RAD
+    return shared
+
+
+def _turned(contour: Contour, angles: dict[int, float]) -> Contour:
+    """A contour with some of its lines (by the anchor they begin at) turned about their middles to other angles.
+
+    Anchors between two lines go where these meet; at the end of one alone they go onto it, with their handles.
+    """
+    points, n = contour.points.copy(), len(contour)
+    before = contour.points[:, 1]
+    lines: dict[int, tuple[F64, F64]] = {}
+    for i in range(n):
+        j = (i + 1) % n
+        if is_line(contour.points, i, j):
+            way = before[j] - before[i]
+            angle = angles.get(i, math.atan2(way[1], way[0]))
+            lines[i] = 0.5 * (before[i] + before[j]), np.array((math.cos(angle), math.sin(angle)))
+    for i in range(n):
+        into, out = lines.get((i - 1) % n), lines.get(i)
+        if (i not in angles and (i - 1) % n not in angles) or (into is None and out is None):
+            continue
+        new = _meeting(into, out) if into is not None and out is not None else None
+        if new is None or np.hypot(*(new - before[i])) > 1.0:
+            middle, way = out if out is not None else into  # type: ignore[misc]
+            new = middle + way * ((before[i] - middle) @ way)
+        points[i] += new - before[i]
+    kinds = contour.kinds.copy()
+    align(points, kinds, True)
+    return Contour(points, kinds)
+
+
+def _meeting(one: tuple[F64, F64], other: tuple[F64, F64]) -> F64 | None:
+    """Where two lines meet; None if they hardly do."""
+    across = one[1][0] * other[1][1] - one[1][1] * other[1][0]
+    if abs(across) < 0.1:
+        return None
+    off = other[0] - one[0]
+    return np.asarray(one[0] + one[1] * ((off[0] * other[1][1] - off[1] * other[1][0]) / across))
+
+
+def _middles(found: Found) -> Iterator[_Proposal]:
+    """Circles with about one middle."""
+    circles = sorted(_circles(found), key=lambda one: -one[1].rx)
+    for group in _groups(circles, lambda a, b: math.hypot(a.x - b.x, a.y - b.y) <= ONE_MIDDLE_PX + ONE_MIDDLE * a.rx):
+        weights = [form.rx for _, form in group]
+        x, y = (float(np.average([getattr(form, axis) for _, form in group], weights=weights)) for axis in "xy")
+        off = max(math.hypot(form.x - x, form.y - y) for _, form in group)
+        yield _of_circles(found, Relation.MIDDLE, [(p, replace(form, x=x, y=y)) for p, form in group], off)
+
+
+def _sizes(found: Found) -> Iterator[_Proposal]:
+    """Circles of one ink that are about alike."""
+    for ink in range(len(found)):
+        circles = sorted((c for c in _circles(found) if c[0][0] == ink), key=lambda one: -one[1].rx)
+        for group in _groups(circles, lambda a, b: a.rx - b.rx <= ALIKE_PX + ALIKE * a.rx):
+            radius = float(np.mean([form.rx for _, form in group]))
+            off = max(abs(form.rx - radius) for _, form in group)
+            yield _of_circles(found, Relation.ALIKE, [(p, replace(f, rx=radius, ry=radius)) for p, f in group], off)
+
+
+def _groups(
+    circles: list[tuple[Place, Ellipse]], belong: Callable[[Ellipse, Ellipse], bool]
+) -> Iterator[list[tuple[Place, Ellipse]]]:
+    """Circles that belong to the first of them; only groups of several that are not the same yet."""
+    left = circles
+    while left:
+        first = left[0][1]
+        group = [one for one in left if belong(first, one[1])]
+        left = [one for one in left if not belong(first, one[1])]
+        if len(group) > 1:
+            yield group
+
+
+def _of_circles(found: Found, relation: Relation, circles: list[tuple[Place, Ellipse]], off: float) -> _Proposal:
+    made = {place: as_contour(form, found[place[0]][place[1]]) for place, form in circles}
+    return _Proposal(TrueShape(_related(relation, list(made.values()), len(made)), off), made)
+
+
+def _related(relation: Relation, contours: list[Contour], count: int) -> Related:
+    boxes = np.array([(*c.anchors.min(axis=0), *c.anchors.max(axis=0)) for c in contours])
+    (left, top), (right, bottom) = boxes[:, :2].min(axis=0), boxes[:, 2:].max(axis=0)
+    return Related(
+        float(left + right) / 2.0, float(top + bottom) / 2.0, 0.5 * float(right - left + bottom - top), relation, count
+    )
+
+
+def _as_it_is(contour: Contour) -> Contour:
+    return contour
+
+
+PROPOSERS: tuple[tuple[Proposer, Callable[[Contour], Contour] | None], ...] = (
+    (_rounds, _as_circle),
+    (_sides, _as_it_is),
+    (_directions, None),
+    (_middles, None),
+    (_sizes, None),
+)
+"""What proposes, in this order; and for those whose contours are moved to where the picture has them, what makes them
+regular again after that."""

@@ -1,0 +1,78 @@
+"""The tones of a picture as what curves of all its inks are moved by, and judged by."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from sobercrow.core.arrays import F64
+from sobercrow.core.geometry.contour import Contour
+from sobercrow.core.inks.separation import InkField, Separation, SeveralInks
+from sobercrow.core.tracing import layered, rendering
+from sobercrow.core.tracing.rings import Flags, Rings
+
+Found = list[list[Contour]]
+"""Contours of every drawn ink, the lowest first."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Settling:
+    """A separation, the fields its drawn inks were traced at, and how wide the edges of each are, in px.
+
+    `between` is called between pieces of work; it may raise to stop it.
+    """
+
+    separation: Separation
+    fields: Sequence[InkField]
+    edges_px: Sequence[float]
+    corner_rad: float
+    between: Callable[[], object]
+
+    @property
+    def has_tones(self) -> bool:
+        """Whether there are tones to go by."""
+        return isinstance(self.separation, SeveralInks) or all(map(rendering.has_tones, self.fields))
+
+    def settled(self, found: Found, which: Sequence[Flags] | None = None) -> Found:
+        """Return contours, or only those in `which`, moved until, drawn, they give back the picture."""
+        if isinstance(self.separation, SeveralInks):
+            pile = self.separation, self.fields, self.edges_px
+            return layered.settled_on_layers(found, *pile, self.corner_rad, self.between, which)
+        return [
+            rendering.settled_on_tones(
+                contours, field, edge_px, self.corner_rad, self.between, which[k] if which is not None else None
+            )
+            for k, (contours, field, edge_px) in enumerate(zip(found, self.fields, self.edges_px, strict=True))
+        ]
+
+    def costs(self, base: Found, tried: Sequence[Found]) -> list[list[F64]]:
+        """Return by how much each ring of every ink differs from the picture, for several ways to draw them.
+
+        Sums of squared differences, 0–1 a pixel, over the pixels near the ring as it is in `base`; all other inks are
+        drawn as there. Infinite where tones are another's (see `rendering.UNLIKE`).
+        """
+        several = isinstance(self.separation, SeveralInks)
+        pile = layered.Pile.of(self.separation, base, self.fields, self.edges_px) if several else None  # type: ignore[arg-type]
+        limit = layered.UNLIKE if several else rendering.UNLIKE
+        made: list[list[F64]] = [[] for _ in tried]
+        for number, contours in enumerate(base):
+            self.between()
+            if not contours:
+                for way in made:
+                    way.append(np.zeros(0))
+                continue
+            rings = Rings.of(contours)
+            band, likeness = (
+                pile.seen(number, rings)
+                if pile is not None
+                else rendering.seen_in(self.fields[number], rings, self.edges_px[number])
+            )
+            room = np.maximum(np.bincount(band.owner, minlength=len(contours)), 1)
+            for way, other in zip(made, tried, strict=True):
+                band.steps[:] = 0.0
+                band.draw(Rings.of(other[number]), np.ones(len(contours), dtype=np.bool_))
+                _, costs = likeness.difference(band, band.cover(), len(contours))
+                way.append(np.where(costs <= limit**2 * room, costs, np.inf))
+        return made
