@@ -102,7 +102,7 @@ def _icon(name: str, body: str, width: float, height: float, size: int) -> Icon 
     placed = parse_svg(svg.encode(), name, 96.0)
     artwork = Artwork((Layer("All", placed.items),), float(size), float(size), 96.0)
     joined = _edited(join_by_colour, artwork)
-    anchors = min(joined.anchor_count, _edited(trim, joined).anchor_count)
+    anchors = min(artwork.anchor_count, joined.anchor_count, _edited(trim, joined).anchor_count)
     colours = np.stack([values[flat] >> 16, values[flat] >> 8 & 255, values[flat] & 255], axis=1)
     return Icon(name, svg, drawn(svg, size), colours, regions, anchors)
 

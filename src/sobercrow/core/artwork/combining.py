@@ -222,7 +222,8 @@ def _components(count: int, one: I64, other: I64) -> list[list[int]]:
 def join_by_colour(artwork: Artwork, layers: Collection[int] | None = None, progress: Progress | None = None) -> Edited:
     """Join the shapes of one paint that touch each other, in each of some layers or all.
 
-    A joined shape lies where the uppermost of its parts lay.
+    A joined shape lies where the uppermost of its parts lay; what shapes of another paint between them covered is not
+    in it, so that everything looks as before.
 
     Raises
     ------
@@ -244,8 +245,9 @@ def join_by_colour(artwork: Artwork, layers: Collection[int] | None = None, prog
                 for group in _touching(contours):
                     if len(group) < 2:
                         continue
-                    parts = combine_all([contours[k] for k in group], How.UNITE, progress)
                     top = max(places[k] for k in group)
+                    seen = [_seen_from(own, places[k], top, contours[k]) for k in group]
+                    parts = combine_all([part for part in seen if part], How.UNITE, progress)
                     gone.update(first + places[k] for k in group)
                     fresh[first + top] = [replace(own[top], contours=part) for part in parts]
                     if progress is not None:
@@ -259,6 +261,17 @@ def join_by_colour(artwork: Artwork, layers: Collection[int] | None = None, prog
 
     made = change_shapes(artwork, change)
     return Edited(made, choice_of(made, [shape for shapes in fresh.values() for shape in shapes]))
+
+
+def _seen_from(shapes: Sequence[Shape], place: int, top: int, contours: Sequence[Contour]) -> list[Contour]:
+    """What is seen of a shape between its own place and another above it, those of its own paint left out."""
+    own = shapes[place]
+    box = own.bounds()
+    between = [s for s in shapes[place + 1 : top] if s.is_filled and (s.fill, s.stroke) != (own.fill, own.stroke)]
+    above = [area_contours(s) for s in between if boxes_meet(s.bounds(), box)]
+    if not above:
+        return list(contours)
+    return [contour for part in combine_all([contours, *above], How.SUBTRACT) for contour in part]
 
 
 def trim(artwork: Artwork, choice: Choice = Choice(), progress: Progress | None = None) -> Edited:  # noqa: B008

@@ -182,9 +182,29 @@ def _sound(made: Contour | None, ring: F64, flat_px: float) -> Contour:
         if off <= ALIKE * polygon.area + flat_px * polygon.length + LEAST_AREA_PX2 / 10:
             curves = np.ascontiguousarray(made.curves().reshape(-1, 8))
             if not first_crossing(curves, True, np.empty(4)):
-                return made
+                return _plain(made, flat_px)
     line = np.asarray(shapely.segmentize(shapely.LinearRing(ring), SPACING_PX).coords)[:-1]
     return _around(line, REFIT_PX)
+
+
+def _plain(made: Contour, flat_px: float) -> Contour:
+    """A contour without the anchors that lie on a straight way: edges that lie on each other leave many."""
+    points, n = made.points, len(made)
+    line = (points[:, 2] == points[:, 1]).all(axis=1) & (
+        np.roll(points[:, 0], -1, 0) == np.roll(points[:, 1], -1, 0)
+    ).all(axis=1)
+    needless = line & np.roll(line, 1)
+    if not needless.any() or made.form is not None:
+        return made
+    ends = np.flatnonzero(~needless)
+    kept = np.ones(n, dtype=np.bool_)
+    for first, last in zip(ends, [*ends[1:], *(ends[:1] + n)], strict=True):
+        anchors = points[np.arange(first, last + 1) % n, 1]
+        whole = shapely.simplify(shapely.LineString(anchors), flat_px) if len(anchors) > 2 else None
+        if whole is not None:
+            left = {tuple(p) for p in shapely.get_coordinates(whole).tolist()}
+            kept[np.arange(first, last + 1) % n] = [tuple(p) in left for p in anchors.tolist()]
+    return made if kept.all() or kept.sum() < 3 else Contour(points[kept], made.kinds[kept])
 
 
 def contours_around(area: BaseGeometry, tolerance_px: float) -> list[Contour]:
