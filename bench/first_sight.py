@@ -19,7 +19,7 @@ from skimage import data
 from cleanup_scenes import line_drawing, on_dim_paper
 from distances import both_ways
 from fidelity import corner_scores
-from icons import Icon, drawn, icons
+from icons import Icon, drawn, icons, sides_drawn
 from ink_scenes import compressed
 from sobercrow.core.formats.svg import svg_bytes
 from sobercrow.core.geometry.contour import AnchorKind
@@ -121,7 +121,9 @@ def icon_figures(icon: Icon, pixels: np.ndarray) -> tuple[float, ...]:
     ours = drawn(svg, size)
     away = np.linalg.norm(lab_of(ours.reshape(-1, 3) / 1.0) - lab_of(icon.pixels.reshape(-1, 3) / 1.0), axis=1)
     shapes = len(results.artwork.shapes)
-    return count == len(icon.colours), away.mean(), results.figures.anchors / icon.anchors, shapes / icon.regions, count
+    found = sides_drawn(icon.sides, results.artwork)
+    ratios = results.figures.anchors / icon.anchors, shapes / icon.regions
+    return count == len(icon.colours), away.mean(), *ratios, count, found * len(icon.sides)
 
 
 def icons_table(packages: Path, tuning: bool, count: int, pictures: Path | None) -> None:
@@ -129,8 +131,8 @@ def icons_table(packages: Path, tuning: bool, count: int, pictures: Path | None)
     folder = next(packages.glob(f"iconify-json-{ICONS[tuning]}-*"))
     every = list(icons(folder, count, 160, seed=7))
     print(f"{len(every)} icons of {ICONS[tuning]}")
-    print("| | count right | ΔE76 mean | anchors | shapes |")
-    print("|---|---|---|---|---|")
+    print("| | count right | ΔE76 mean | anchors | shapes | straight sides |")
+    print("|---|---|---|---|---|---|")
     for treatment, blur, quality in (("clean", 0.0, None), ("JPEG 45", 0.8, 45)):
         rows = []
         for icon in every:
@@ -141,7 +143,8 @@ def icons_table(packages: Path, tuning: bool, count: int, pictures: Path | None)
                 pixels = compressed(cv2.GaussianBlur(pixels, (0, 0), blur), quality)
             rows.append((icon, pixels, icon_figures(icon, pixels)))
         mean = np.mean([figures for *_, figures in rows], axis=0)
-        print(f"| {treatment} | {mean[0]:.0%} | {mean[1]:.2f} | {mean[2]:.2f} | {mean[3]:.2f} |")
+        sides = sum(row[2][5] for row in rows) / max(sum(len(icon.sides) for icon in every), 1)
+        print(f"| {treatment} | {mean[0]:.0%} | {mean[1]:.2f} | {mean[2]:.2f} | {mean[3]:.2f} | {sides:.1%} |")
         rows.sort(key=lambda row: -row[2][1])
         for icon, pixels, figures in rows[:10]:
             told = f"{icon.name}: {figures[4]:.0f} inks of {len(icon.colours)}, ΔE {figures[1]:.2f}"

@@ -30,6 +30,8 @@ LEAST_SHARE = 0.002
 LEAST_PX2 = 6.0
 """A visible region smaller than this is none to be counted."""
 MOST_COLOURS = 9
+LEAST_SIDE_PX, BESIDE_PX, SEEN = 12.0, 0.6, 12
+"""A side is seen if the colours so far on either side of its middle differ by this in a channel."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -42,6 +44,8 @@ class Icon:
     colours: np.ndarray
     regions: int
     anchors: int
+    sides: np.ndarray
+    """Straight sides that are seen, (n, 2, 2), at least `LEAST_SIDE_PX` long."""
 
 
 def icons(folder: Path, count: int, size: int, seed: int) -> Iterator[Icon]:
@@ -104,7 +108,47 @@ def _icon(name: str, body: str, width: float, height: float, size: int) -> Icon 
     joined = _edited(join_by_colour, artwork)
     anchors = min(artwork.anchor_count, joined.anchor_count, _edited(trim, joined).anchor_count)
     colours = np.stack([values[flat] >> 16, values[flat] >> 8 & 255, values[flat] & 255], axis=1)
-    return Icon(name, svg, drawn(svg, size), colours, regions, anchors)
+    sides = [side for side in straight_sides(artwork, LEAST_SIDE_PX) if _is_seen(side, fine)]
+    return Icon(name, svg, drawn(svg, size), colours, regions, anchors, np.array(sides).reshape(-1, 2, 2))
+
+
+def straight_sides(artwork: Artwork, least_px: float) -> list[np.ndarray]:
+    """Return the straight sides of all shapes that are at least so long, (2, 2) each."""
+    sides = []
+    for contour in (contour for shape in artwork.shapes for contour in shape.contours):
+        for curve in contour.curves():
+            legs = np.diff(curve, axis=0)
+            way = curve[3] - curve[0]
+            long = np.hypot(*way)
+            if long >= least_px and np.abs(legs[:, 0] * way[1] - legs[:, 1] * way[0]).max() < 1e-3 * long:
+                sides.append(curve[[0, 3]])
+    return sides
+
+
+def _is_seen(side: np.ndarray, fine: np.ndarray) -> bool:
+    way = (side[1] - side[0]) / np.hypot(*(side[1] - side[0]))
+    across = np.array((-way[1], way[0])) * BESIDE_PX
+    places = (np.array([side.mean(axis=0) + across, side.mean(axis=0) - across]) * FINE).astype(int)
+    if (places < 0).any() or (places >= fine.shape[0]).any():
+        return False
+    one, other = (fine[y, x].astype(int) for x, y in places)
+    return bool(np.abs(one - other).max() > SEEN)
+
+
+def sides_drawn(sides: np.ndarray, artwork: Artwork) -> float:
+    """Return the share of true sides that artwork draws as one line, within 1 px for seven tenths of them at least."""
+    ours = straight_sides(artwork, 0.5 * LEAST_SIDE_PX)
+    found = 0
+    for a, b in sides:
+        way = (b - a) / np.hypot(*(b - a))
+        for side in ours:
+            off = side - a
+            along, across = off @ way, np.abs(off[:, 0] * way[1] - off[:, 1] * way[0])
+            covered = min(along.max(), np.hypot(*(b - a))) - max(along.min(), 0.0)
+            if across.max() < 1.0 and covered >= 0.7 * np.hypot(*(b - a)):
+                found += 1
+                break
+    return found / len(sides) if len(sides) else 1.0
 
 
 def _connected(mask: np.ndarray) -> np.ndarray:

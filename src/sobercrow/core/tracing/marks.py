@@ -9,8 +9,8 @@ allows. Everything kept is told, and can be refused.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Iterator
+from dataclasses import replace
 
 import numpy as np
 
@@ -18,6 +18,7 @@ from sobercrow.core.arrays import F64
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.forms import Ellipse, Related, Relation, ellipse_of_moments
 from sobercrow.core.settings import Tracing
+from sobercrow.core.tracing.proposals import Place, Proposal, agreed, settled, with_all
 from sobercrow.core.tracing.regular import align, is_line, without_needless
 from sobercrow.core.tracing.settling import Found, Settling
 from sobercrow.core.tracing.true_shapes import TrueShape, as_contour
@@ -34,19 +35,8 @@ ONE_MIDDLE_PX, ONE_MIDDLE = 0.5, 0.01
 """Circles whose middles are no further apart, in px and as a share of the larger radius more, have one."""
 ALIKE_PX, ALIKE = 0.3, 0.05
 
-Place = tuple[int, int]
-"""An ink and a ring of it."""
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class _Proposal:
-    """Contours in place of others, all or none of them."""
-
-    told: TrueShape
-    contours: dict[Place, Contour]
-
-
-Proposer = Callable[[Found], Iterator[_Proposal]]
+Proposed = tuple[TrueShape, dict[Place, Contour]]
+Proposer = Callable[[Found], Iterator[Proposed]]
 
 
 def with_regular_marks(found: Found, tones: Settling, settings: Tracing) -> tuple[Found, list[TrueShape]]:
@@ -55,49 +45,13 @@ def with_regular_marks(found: Found, tones: Settling, settings: Tracing) -> tupl
     if not settings.true_shapes or not tones.has_tones:
         return found, told
     for propose, finish in PROPOSERS:
-        proposals = [replace(p, told=p.told.judged(settings)) for p in propose(found)]
+        proposals = [Proposal(contours, form.judged(settings)) for form, contours in propose(found)]
         if finish is not None:
-            proposals = _settled(found, proposals, tones, finish)
-        kept = _agreed(found, proposals, tones)
-        told.extend(proposal.told for proposal in kept)
-        found = _with(found, [proposal for proposal in kept if not proposal.told.refused])
+            proposals = settled(found, proposals, tones, finish)
+        kept = agreed(found, proposals, tones, MAY_COST, MAY_COST_PX2)
+        told.extend(proposal.told for proposal in kept if proposal.told is not None)
+        found = with_all(found, [p for p in kept if p.told is not None and not p.told.refused])
     return found, told
-
-
-def _with(found: Found, proposals: Sequence[_Proposal]) -> Found:
-    made = [list(contours) for contours in found]
-    for proposal in proposals:
-        for (ink, k), contour in proposal.contours.items():
-            made[ink][k] = contour
-    return made
-
-
-def _settled(
-    found: Found, proposals: list[_Proposal], tones: Settling, finish: Callable[[Contour], Contour]
-) -> list[_Proposal]:
-    """Proposals moved to where the picture has them; `finish` makes regular again what comes of it."""
-    if not proposals:
-        return []
-    which = [np.zeros(len(contours), dtype=np.bool_) for contours in found]
-    for proposal in proposals:
-        for ink, k in proposal.contours:
-            which[ink][k] = True
-    moved = tones.settled(_with(found, proposals), which)
-    return [replace(p, contours={(ink, k): finish(moved[ink][k]) for ink, k in p.contours}) for p in proposals]
-
-
-def _agreed(found: Found, proposals: list[_Proposal], tones: Settling) -> list[_Proposal]:
-    """Those the picture differs from no more than from what they would replace."""
-    if not proposals:
-        return []
-    now, then = tones.costs(found, [found, _with(found, proposals)])
-    kept = []
-    for proposal in proposals:
-        places = list(proposal.contours)
-        before, after = (sum(float(costs[ink][k]) for ink, k in places) for costs in (now, then))
-        if after <= MAY_COST * before + MAY_COST_PX2 * len(places):
-            kept.append(proposal)
-    return kept
 
 
 def _free(found: Found) -> Iterator[tuple[Place, Contour]]:
@@ -124,7 +78,7 @@ def _as_circle(contour: Contour) -> Contour:
     return as_contour(Ellipse(about.x, about.y, radius, radius), contour)
 
 
-def _rounds(found: Found) -> Iterator[_Proposal]:
+def _rounds(found: Found) -> Iterator[Proposed]:
     """Small round contours as circles."""
     for place, contour in _free(found):
         points = contour.sampled(0.25)
@@ -138,16 +92,16 @@ def _rounds(found: Found) -> Iterator[_Proposal]:
         made = _as_circle(contour)
         assert isinstance(made.form, Ellipse)
         off = np.abs(np.hypot(points[:, 0] - made.form.x, points[:, 1] - made.form.y) - made.form.rx)
-        yield _Proposal(TrueShape(made.form, float(off.max())), {place: made})
+        yield TrueShape(made.form, float(off.max())), {place: made}
 
 
-def _sides(found: Found) -> Iterator[_Proposal]:
+def _sides(found: Found) -> Iterator[Proposed]:
     """Contours with sides that hardly bend, these straight; first those that bend least."""
     for place, contour in _free(found):
         made, count, off = _straight(contour, 1.0)
         if count == 0:
             continue
-        yield _Proposal(TrueShape(_related(Relation.STRAIGHT, [contour], count), off), {place: made})
+        yield TrueShape(_related(Relation.STRAIGHT, [contour], count), off), {place: made}
 
 
 def _straight(contour: Contour, share: float) -> tuple[Contour, int, float]:
@@ -185,7 +139,7 @@ def _lines(contour: Contour) -> Iterator[tuple[int, int, F64]]:
             yield i, j, way
 
 
-def _directions(found: Found) -> Iterator[_Proposal]:
+def _directions(found: Found) -> Iterator[Proposed]:
     """Contours whose long straight sides take the directions shared by many."""
     angles, weights = [], []
     for _, contour in _free(found):
@@ -205,7 +159,7 @@ def _directions(found: Found) -> Iterator[_Proposal]:
             made = _turned(contour, turned)
             off_px = float(np.abs(made.anchors - contour.anchors).max())
             told = _related(Relation.DIRECTIONS, [contour], len(turned))
-            yield _Proposal(TrueShape(told, off_px), {place: made})
+            yield TrueShape(told, off_px), {place: made}
 
 
 def _shared(angles: F64, weights: F64) -> list[float]:
@@ -268,7 +222,7 @@ def _meeting(one: tuple[F64, F64], other: tuple[F64, F64]) -> F64 | None:
     return np.asarray(one[0] + one[1] * ((off[0] * other[1][1] - off[1] * other[1][0]) / across))
 
 
-def _middles(found: Found) -> Iterator[_Proposal]:
+def _middles(found: Found) -> Iterator[Proposed]:
     """Circles with about one middle."""
     circles = sorted(_circles(found), key=lambda one: -one[1].rx)
     for group in _groups(circles, lambda a, b: math.hypot(a.x - b.x, a.y - b.y) <= ONE_MIDDLE_PX + ONE_MIDDLE * a.rx):
@@ -278,7 +232,7 @@ def _middles(found: Found) -> Iterator[_Proposal]:
         yield _of_circles(found, Relation.MIDDLE, [(p, replace(form, x=x, y=y)) for p, form in group], off)
 
 
-def _sizes(found: Found) -> Iterator[_Proposal]:
+def _sizes(found: Found) -> Iterator[Proposed]:
     """Circles of one ink that are about alike."""
     for ink in range(len(found)):
         circles = sorted((c for c in _circles(found) if c[0][0] == ink), key=lambda one: -one[1].rx)
@@ -301,9 +255,9 @@ def _groups(
             yield group
 
 
-def _of_circles(found: Found, relation: Relation, circles: list[tuple[Place, Ellipse]], off: float) -> _Proposal:
+def _of_circles(found: Found, relation: Relation, circles: list[tuple[Place, Ellipse]], off: float) -> Proposed:
     made = {place: as_contour(form, found[place[0]][place[1]]) for place, form in circles}
-    return _Proposal(TrueShape(_related(relation, list(made.values()), len(made)), off), made)
+    return TrueShape(_related(relation, list(made.values()), len(made)), off), made
 
 
 def _related(relation: Relation, contours: list[Contour], count: int) -> Related:
@@ -314,13 +268,9 @@ def _related(relation: Relation, contours: list[Contour], count: int) -> Related
     )
 
 
-def _as_it_is(contour: Contour) -> Contour:
-    return contour
-
-
 PROPOSERS: tuple[tuple[Proposer, Callable[[Contour], Contour] | None], ...] = (
     (_rounds, _as_circle),
-    (_sides, _as_it_is),
+    (_sides, lambda contour: contour),
     (_directions, None),
     (_middles, None),
     (_sizes, None),

@@ -27,6 +27,7 @@ from sobercrow.core.tracing.marks import with_regular_marks
 from sobercrow.core.tracing.regular import squared_up, straightened
 from sobercrow.core.tracing.regularity import Regularity
 from sobercrow.core.tracing.settling import Settling
+from sobercrow.core.tracing.tips import with_sharp_tips
 from sobercrow.core.tracing.true_shapes import TrueShape
 
 
@@ -198,7 +199,7 @@ def _each_for_itself(
         forms.extend(one.forms)
     if exact and not settings.weight_px:
         made = [one.restored(contours) for one, contours in zip(regular, tones.settled(made), strict=True)]
-        made, more = with_regular_marks(made, tones, settings)
+        made, more = with_regular_marks(with_sharp_tips(made, tones), tones, settings)
         forms.extend(more)
     progress(1.0)
     return [

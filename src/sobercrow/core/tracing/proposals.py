@@ -1,0 +1,68 @@
+"""Other ways to draw contours, proposed and kept where the tones of the picture agree."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from sobercrow.core.geometry.contour import Contour
+from sobercrow.core.tracing.settling import Found, Settling
+from sobercrow.core.tracing.true_shapes import TrueShape
+
+Place = tuple[int, int]
+"""An ink and a ring of it."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Proposal:
+    """Contours in place of others, all or none of them; what is told of it, if anything is."""
+
+    contours: dict[Place, Contour]
+    told: TrueShape | None = None
+
+
+def with_all(found: Found, proposals: Sequence[Proposal]) -> Found:
+    """Return contours with all that was proposed in their place."""
+    made = [list(contours) for contours in found]
+    for proposal in proposals:
+        for (ink, k), contour in proposal.contours.items():
+            made[ink][k] = contour
+    return made
+
+
+def settled(
+    found: Found,
+    proposals: list[Proposal],
+    tones: Settling,
+    finish: Callable[[Contour], Contour] = lambda contour: contour,
+) -> list[Proposal]:
+    """Return proposals moved to where the picture has them; `finish` makes regular again what comes of it."""
+    if not proposals:
+        return []
+    which = [np.zeros(len(contours), dtype=np.bool_) for contours in found]
+    for proposal in proposals:
+        for ink, k in proposal.contours:
+            which[ink][k] = True
+    moved = tones.settled(with_all(found, proposals), which)
+    return [replace(p, contours={(ink, k): finish(moved[ink][k]) for ink, k in p.contours}) for p in proposals]
+
+
+def agreed(
+    found: Found, proposals: list[Proposal], tones: Settling, may_cost: float, may_cost_px2: float
+) -> list[Proposal]:
+    """Return those the picture differs from hardly more than from what they would replace.
+
+    So much more it may, as a factor and in px² of ink for each contour.
+    """
+    if not proposals:
+        return []
+    now, then = tones.costs(found, [found, with_all(found, proposals)])
+    kept = []
+    for proposal in proposals:
+        places = list(proposal.contours)
+        before, after = (sum(float(costs[ink][k]) for ink, k in places) for costs in (now, then))
+        if after <= may_cost * before + may_cost_px2 * len(places):
+            kept.append(proposal)
+    return kept

@@ -1,0 +1,106 @@
+"""Tips: two corners close to each other made one, where their sides meet, if the tones of the picture agree.
+
+The border of an acute tip or notch is rounded by the pixels, so that its fit has a short side there and ends early. The
+tones beyond tell of the rest.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from sobercrow.core.arrays import F64
+from sobercrow.core.geometry.bezier import split
+from sobercrow.core.geometry.contour import AnchorKind, Contour
+from sobercrow.core.tracing.proposals import Proposal, agreed, settled, with_all
+from sobercrow.core.tracing.settling import Found, Settling
+
+SHORT_PX, FURTHEST_PX, MOST_SINGLY = 2.5, 6.0, 3
+"""Corners no further apart may be the two of one tip; it lies no further off than this. So many of a contour are tried
+each for itself."""
+MUCH_FURTHER = 0.6
+"""By how much more than its own parameter a side is led on at most."""
+MAY_COST, MAY_COST_PX2 = 1.0, 0.005
+"""How much more the picture may differ from it, as a factor and in px² of ink."""
+
+
+def with_sharp_tips(found: Found, tones: Settling) -> Found:
+    """Return contours with the two corners of each tip made one where the picture agrees."""
+    if not tones.has_tones:
+        return found
+    places = [(ink, k) for ink, contours in enumerate(found) for k, c in enumerate(contours) if c.form is None]
+    tips = {(ink, k): _tips(found[ink][k]) for ink, k in places}
+    left = [place for place in places if tips[place]]
+    for attempt in range(1 + MOST_SINGLY):  # all tips of a contour at once, or else one
+        proposals = []
+        for ink, k in left:
+            wanted = tips[ink, k] if attempt == 0 else tips[ink, k][attempt - 1 : attempt]
+            sharp = _sharpened(found[ink][k], wanted)
+            proposals += [Proposal({(ink, k): sharp})] if sharp is not None else []
+        kept = agreed(found, settled(found, proposals, tones), tones, MAY_COST, MAY_COST_PX2)
+        found = with_all(found, kept)
+        done = {place for proposal in kept for place in proposal.contours}
+        left = [place for place in left if place not in done and len(tips[place]) > max(attempt, 1)]
+    return found
+
+
+def _tips(contour: Contour) -> list[int]:
+    """The corners after which there is another close by."""
+    corner = contour.kinds == AnchorKind.CORNER
+    apart = np.hypot(*(np.roll(contour.anchors, -1, axis=0) - contour.anchors).T)
+    return np.flatnonzero(corner & np.roll(corner, -1) & (apart <= SHORT_PX)).tolist()
+
+
+def _sharpened(contour: Contour, tips: list[int]) -> Contour | None:
+    """The contour with some of its pairs of close corners joined; None if none of them can be."""
+    points, kinds = contour.points.copy(), contour.kinds.copy()
+    gone = np.zeros(len(points), dtype=np.bool_)
+    for i in tips:
+        j = (i + 1) % len(points)
+        if gone[i] or gone[j] or len(points) - gone.sum() <= 3:
+            continue
+        before, after = (i - 1) % len(points), (j + 1) % len(points)
+        tip = _tip(points[i], points[before], points[j], points[after])
+        if tip is None or before == j:
+            continue
+        into = _led_on(np.array([points[before, 1], points[before, 2], points[i, 0], points[i, 1]]), tip)
+        out = _led_on(np.array([points[after, 1], points[after, 0], points[j, 2], points[j, 1]]), tip)
+        if into is None or out is None:
+            continue
+        points[before, 2], points[after, 0] = into[1], out[1]
+        points[i] = into[2], tip, out[2]
+        gone[j] = True
+    return Contour(points[~gone], kinds[~gone]) if gone.any() else None
+
+
+def _tip(first: F64, before: F64, last: F64, after: F64) -> F64 | None:
+    """Where the sides that end in two corners meet beyond them; None if they do not, or far away."""
+    one = _way(first[1], first[0], before)
+    other = _way(last[1], last[2], after)
+    across = one[0] * other[1] - one[1] * other[0]
+    if abs(across) < 0.05:
+        return None
+    off = last[1] - first[1]
+    s = (off[0] * other[1] - off[1] * other[0]) / across
+    t = (off[0] * one[1] - off[1] * one[0]) / across
+    if s <= 0.0 or t <= 0.0 or max(s, t) > FURTHEST_PX:
+        return None
+    return np.asarray(first[1] + s * one)
+
+
+def _led_on(side: F64, tip: F64) -> F64 | None:
+    """A cubic (4, 2) led on beyond its end, to a tip: split at a parameter above 1. None if that is too far for it."""
+    speed = 3.0 * np.hypot(*(side[3] - side[2]))
+    if speed == 0.0:  # a straight side
+        return np.array([side[0], side[0], tip, tip])
+    further = float(np.hypot(*(tip - side[3]))) / speed
+    if further > MUCH_FURTHER:
+        return None
+    longer = split(side, 1.0 + further)[0]
+    longer[2:] += tip - longer[3]
+    return longer
+
+
+def _way(anchor: F64, handle: F64, neighbour: F64) -> F64:
+    """The direction in which a side runs on beyond the corner it ends in."""
+    way = anchor - (handle if np.hypot(*(anchor - handle)) > 1e-6 else neighbour[1])
+    return np.asarray(way / max(np.hypot(*way), 1e-12))
