@@ -31,7 +31,7 @@ LEAST_PX2 = 6.0
 """A visible region smaller than this is none to be counted."""
 MOST_COLOURS = 9
 LEAST_SIDE_PX, BESIDE_PX, SEEN = 12.0, 0.6, 12
-"""A side is seen if the colours so far on either side of its middle differ by this in a channel."""
+"""A side is seen if the colours so far on either side of it are the same all along, and differ by this in a channel."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -128,11 +128,13 @@ def straight_sides(artwork: Artwork, least_px: float) -> list[np.ndarray]:
 def _is_seen(side: np.ndarray, fine: np.ndarray) -> bool:
     way = (side[1] - side[0]) / np.hypot(*(side[1] - side[0]))
     across = np.array((-way[1], way[0])) * BESIDE_PX
-    places = (np.array([side.mean(axis=0) + across, side.mean(axis=0) - across]) * FINE).astype(int)
+    on = side[0] + np.linspace(0.1, 0.9, 9)[:, None] * (side[1] - side[0])
+    places = (np.stack([on + across, on - across]) * FINE).astype(int)
     if (places < 0).any() or (places >= fine.shape[0]).any():
         return False
-    one, other = (fine[y, x].astype(int) for x, y in places)
-    return bool(np.abs(one - other).max() > SEEN)
+    one, other = fine[places[..., 1], places[..., 0]].astype(int)
+    apart = (np.abs(one - other).max(axis=1) > SEEN).all()
+    return bool(apart and np.ptp(one, axis=0).max() <= SEEN and np.ptp(other, axis=0).max() <= SEEN)
 
 
 def sides_drawn(sides: np.ndarray, artwork: Artwork) -> float:

@@ -9,7 +9,7 @@ allows. Everything kept is told, and can be refused.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -18,9 +18,11 @@ from sobercrow.core.arrays import F64
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.forms import Ellipse, Related, Relation, ellipse_of_moments
 from sobercrow.core.settings import Tracing
+from sobercrow.core.tracing.fitting import Fitter
 from sobercrow.core.tracing.proposals import Place, Proposal, agreed, settled, with_all
 from sobercrow.core.tracing.regular import align, is_line, without_needless
 from sobercrow.core.tracing.settling import Found, Settling
+from sobercrow.core.tracing.sides import with_sides
 from sobercrow.core.tracing.true_shapes import TrueShape, as_contour
 
 MAY_COST, MAY_COST_PX2 = 1.08, 0.02
@@ -34,17 +36,28 @@ SHARED_RAD, LONG_SIDE_PX = math.radians(1.6), 12.0
 ONE_MIDDLE_PX, ONE_MIDDLE = 0.5, 0.01
 """Circles whose middles are no further apart, in px and as a share of the larger radius more, have one."""
 ALIKE_PX, ALIKE = 0.3, 0.05
+MORE_ANCHORS = 1.8
+"""So many times as many anchors, and two, may a contour have for its straight sides."""
 
 Proposed = tuple[TrueShape, dict[Place, Contour]]
 Proposer = Callable[[Found], Iterator[Proposed]]
 
 
-def with_regular_marks(found: Found, tones: Settling, settings: Tracing) -> tuple[Found, list[TrueShape]]:
-    """Return contours made regular where the picture agrees, and what was found so, refused or not."""
+def with_regular_marks(
+    found: Found, lines: Sequence[Sequence[F64]], fitters: Sequence[Fitter], tones: Settling, settings: Tracing
+) -> tuple[Found, list[TrueShape]]:
+    """Return contours made regular where the picture agrees, and what was found so, refused or not.
+
+    `lines` are the borders they were fitted to, `fitters` how, ink by ink.
+    """
     told: list[TrueShape] = []
     if not settings.true_shapes or not tones.has_tones:
         return found, told
-    for propose, finish in PROPOSERS:
+
+    def sides(now: Found) -> Iterator[Proposed]:
+        return _sides_of_borders(now, lines, fitters)
+
+    for propose, finish in (PROPOSERS[0], (sides, _as_it_is), *PROPOSERS[1:]):
         proposals = [Proposal(contours, form.judged(settings)) for form, contours in propose(found)]
         if finish is not None:
             proposals = settled(found, proposals, tones, finish)
@@ -93,6 +106,14 @@ def _rounds(found: Found) -> Iterator[Proposed]:
         assert isinstance(made.form, Ellipse)
         off = np.abs(np.hypot(points[:, 0] - made.form.x, points[:, 1] - made.form.y) - made.form.rx)
         yield TrueShape(made.form, float(off.max())), {place: made}
+
+
+def _sides_of_borders(found: Found, lines: Sequence[Sequence[F64]], fitters: Sequence[Fitter]) -> Iterator[Proposed]:
+    """Contours with the straight sides their borders have."""
+    for (ink, k), contour in _free(found):
+        made = with_sides(lines[ink][k], fitters[ink], contour)
+        if made is not None and len(made[0]) <= MORE_ANCHORS * len(contour) + 2:
+            yield TrueShape(_related(Relation.STRAIGHT, [contour], made[1]), 0.0), {(ink, k): made[0]}
 
 
 def _sides(found: Found) -> Iterator[Proposed]:
@@ -268,9 +289,13 @@ def _related(relation: Relation, contours: list[Contour], count: int) -> Related
     )
 
 
+def _as_it_is(contour: Contour) -> Contour:
+    return contour
+
+
 PROPOSERS: tuple[tuple[Proposer, Callable[[Contour], Contour] | None], ...] = (
     (_rounds, _as_circle),
-    (_sides, lambda contour: contour),
+    (_sides, _as_it_is),
     (_directions, None),
     (_middles, None),
     (_sizes, None),

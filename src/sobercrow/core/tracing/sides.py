@@ -1,0 +1,134 @@
+"""Contours drawn with the straight sides their border has, and curves between.
+
+The fewest anchors within a tolerance lead one curve along a side and round its corner. A side that the border shows to
+be straight is one line: found by thinning the border to a polygon (Douglas & Peucker 1973), kept where what is off it
+is no bow.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from itertools import pairwise
+
+import numpy as np
+import shapely
+
+from sobercrow.core.arrays import F64
+from sobercrow.core.geometry.contour import AnchorKind, Contour
+from sobercrow.core.tracing.fitting import Fitter
+
+OFF_PX, LEAST_PX = 0.35, 7.0
+"""Points of a side lie within so much of it; it is at least so long."""
+CLEAR_PX = 1.2
+"""So much of either end is rounded by the corner there."""
+MOST_BOW_PX, MOST_BOW = 0.05, 0.004
+"""A side is off its chord by a bow no larger than this, in px and as a share of its length more."""
+CORNER_GAP_PX, CORNER_OFF_PX, LEAST_TURN = 6.5, 2.2, math.radians(14)
+"""Sides with less between them meet in a corner, if that is no further off the border, and they turn enough."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Side:
+    """A straight side: the first and the last border point on it, a place on it and its direction."""
+
+    first: int
+    last: int
+    middle: F64
+    way: F64
+
+    def foot(self, point: F64) -> F64:
+        """The place on it nearest to a point."""
+        return np.asarray(self.middle + self.way * ((point - self.middle) @ self.way))
+
+    def meets(self, other: _Side) -> F64 | None:
+        """Where two sides, led on, meet; None if they hardly turn."""
+        across = self.way[0] * other.way[1] - self.way[1] * other.way[0]
+        if abs(across) < math.sin(LEAST_TURN):
+            return None
+        off = other.middle - self.middle
+        return np.asarray(self.middle + self.way * ((off[0] * other.way[1] - off[1] * other.way[0]) / across))
+
+
+def with_sides(line: F64, fitter: Fitter, like: Contour) -> tuple[Contour, int] | None:
+    """Return the contour of a closed border (n, 2) with its straight sides as lines, and how many there are.
+
+    It is run through as `like` is. None if there are no sides, or nothing is left between them.
+    """
+    sides = _sides(line)
+    if not sides:
+        return None
+    n = len(line)
+    points: list[F64] = []
+    kinds: list[int] = []
+    for side, after in pairwise([*sides, sides[0]]):
+        gap = line[np.arange(side.last, after.first + (n if after.first <= side.last else 0) + 1) % n]
+        corner = side.meets(after) if len(sides) > 1 else None
+        length = float(np.hypot(*np.diff(gap, axis=0).T).sum())
+        if corner is not None and length <= CORNER_GAP_PX and _is_by(gap, corner):
+            points.append(np.repeat(corner[None, None], 3, axis=1))
+            kinds.append(int(AnchorKind.CORNER))
+            continue
+        run = gap.copy()
+        run[0], run[-1] = side.foot(gap[0]), after.foot(gap[-1])
+        if len(run) < 4:
+            return None
+        ends = np.array([(*side.way, 1.0), (*after.way, 1.0)])
+        curve = fitter.open(run, ends)
+        anchors = curve.points.copy()
+        anchors[0, 0], anchors[-1, 2] = anchors[0, 1], anchors[-1, 1]
+        points.append(anchors)
+        kinds += curve.kinds.tolist()
+        kinds[-len(anchors)] = kinds[-1] = int(AnchorKind.SMOOTH)
+    made = Contour(np.concatenate(points), np.array(kinds, dtype=np.uint8))
+    return (made if (made.area() > 0) is (like.area() > 0) else made.reversed()), len(sides)
+
+
+def _is_by(gap: F64, corner: F64) -> bool:
+    return bool(np.hypot(*(gap - corner).T).min() <= CORNER_OFF_PX)
+
+
+def _sides(line: F64) -> list[_Side]:
+    """The straight sides of a closed border, in order."""
+    n = len(line)
+    start = int(np.argmax(np.hypot(*(line - line.mean(axis=0)).T)))  # a place where there is no long side
+    ring = np.roll(line, -start, axis=0)
+    whole = shapely.simplify(shapely.LineString(np.concatenate([ring, ring[:1]])), OFF_PX)
+    places = _indices(ring, shapely.get_coordinates(whole)[:-1])
+    found = []
+    for a, b in pairwise([*places, n]):
+        side = _straight(ring, a, b)
+        if side is not None:
+            found.append(_Side((side.first + start) % n, (side.last + start) % n, side.middle, side.way))
+    return found
+
+
+def _indices(ring: F64, corners: F64) -> list[int]:
+    """Where in a ring the corners of its polygon are."""
+    at = {(x, y): k for k, (x, y) in reversed(list(enumerate(ring.tolist())))}
+    return sorted({at[x, y] for x, y in corners.tolist()})
+
+
+def _straight(ring: F64, a: int, b: int) -> _Side | None:
+    """The side from one corner of the polygon to the next, if it is long and its border no bow."""
+    run = ring[np.arange(a, b + 1) % len(ring)]
+    chord = run[-1] - run[0]
+    length = float(np.hypot(*chord))
+    if length < LEAST_PX + 2.0 * CLEAR_PX:
+        return None
+    along = (run - run[0]) @ chord / length
+    inner = np.flatnonzero((along >= CLEAR_PX) & (along <= length - CLEAR_PX))
+    if len(inner) < 5:
+        return None
+    first, last = int(inner[0]), int(inner[-1])
+    clear = run[first : last + 1]
+    middle = clear.mean(axis=0)
+    _, _, axes = np.linalg.svd(clear - middle, full_matrices=False)
+    way = axes[0] if axes[0] @ chord > 0 else -axes[0]
+    t = (clear - middle) @ way
+    off = (clear - middle) @ np.array((-way[1], way[0]))
+    half = 0.5 * float(np.ptp(t))
+    bow = abs(float(np.polyfit(t / half, off, 2)[0]))
+    if bow > MOST_BOW_PX + MOST_BOW * length:
+        return None
+    return _Side(a + first, a + last, middle, np.asarray(way))
