@@ -12,6 +12,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import partial
 from typing import Self
 
 import numpy as np
@@ -189,8 +190,7 @@ def settled_on_layers(
         mine = which[number] if which is not None else None
         if not contours or (mine is not None and not mine.any()):
             continue
-        rings = Rings.of(contours)
-        band, seen = pile.seen(number, rings)
-        moved[number] = settled(contours, rings, band, seen, corner_rad, between, UNLIKE, mine)
-        pile.put(number, Rings.of(moved[number]), band)
+        moved[number] = settled(contours, partial(pile.seen, number), corner_rad, between, UNLIKE, mine)
+        rings = Rings.of(moved[number])
+        pile.put(number, rings, Band.of(rings, separation.own.shape, 0))
     return moved

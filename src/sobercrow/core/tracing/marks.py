@@ -23,7 +23,7 @@ from sobercrow.core.tracing.proposals import Place, Proposal, agreed, settled, w
 from sobercrow.core.tracing.regular import align, is_line, without_needless
 from sobercrow.core.tracing.settling import Found, Settling
 from sobercrow.core.tracing.sides import with_sides
-from sobercrow.core.tracing.true_shapes import TrueShape, as_contour
+from sobercrow.core.tracing.true_shapes import TrueShape, as_contour, is_refused, size_of
 
 MAY_COST, MAY_COST_PX2 = 1.08, 0.02
 """So much more may the picture differ from a proposal, as a factor and in px² of ink."""
@@ -44,21 +44,29 @@ Proposer = Callable[[Found], Iterator[Proposed]]
 
 
 def with_regular_marks(
-    found: Found, lines: Sequence[Sequence[F64]], fitters: Sequence[Fitter], tones: Settling, settings: Tracing
+    found: Found,
+    lines: Sequence[Sequence[F64]],
+    fitters: Sequence[Fitter],
+    tones: Settling,
+    settings: Tracing,
+    known: Sequence[TrueShape],
 ) -> tuple[Found, list[TrueShape]]:
     """Return contours made regular where the picture agrees, and what was found so, refused or not.
 
-    `lines` are the borders they were fitted to, `fitters` how, ink by ink.
+    `lines` are the borders they were fitted to, `fitters` how, ink by ink; `known` is what was found already.
     """
     told: list[TrueShape] = []
     if not settings.true_shapes or not tones.has_tones:
         return found, told
 
+    told_of = [(one.form.x, one.form.y, size_of(one.form)) for one in known]
+
     def sides(now: Found) -> Iterator[Proposed]:
         return _sides_of_borders(now, lines, fitters)
 
     for propose, finish in (PROPOSERS[0], (sides, _as_it_is), *PROPOSERS[1:]):
-        proposals = [Proposal(contours, form.judged(settings)) for form, contours in propose(found)]
+        proposals = [Proposal(contours, shape.judged(settings)) for shape, contours in propose(found)]
+        proposals = [p for p in proposals if p.told is not None and not is_refused(p.told.form, told_of)]
         if finish is not None:
             proposals = settled(found, proposals, tones, finish)
         kept = agreed(found, proposals, tones, MAY_COST, MAY_COST_PX2)

@@ -199,9 +199,9 @@ def _each_for_itself(
         forms.extend(one.forms)
     if exact and not settings.weight_px:
         made = [one.restored(contours) for one, contours in zip(regular, tones.settled(made), strict=True)]
-        made, more = with_regular_marks(
-            with_sharp_tips(made, tones), [b.lines for b in borders], fitters, tones, settings
-        )
+        sharp = with_sharp_tips(made, tones)
+        marked, more = with_regular_marks(sharp, [b.lines for b in borders], fitters, tones, settings, forms)
+        made = [one.evened(now, before) for one, now, before in zip(regular, marked, made, strict=True)]
         forms.extend(more)
     progress(1.0)
     return [

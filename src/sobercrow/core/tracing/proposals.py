@@ -8,7 +8,9 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from sobercrow.core.geometry.contour import Contour
+from sobercrow.core.tracing.rings import Flags
 from sobercrow.core.tracing.settling import Found, Settling
+from sobercrow.core.tracing.tidy import crosses_itself, is_crowded
 from sobercrow.core.tracing.true_shapes import TrueShape
 
 Place = tuple[int, int]
@@ -32,6 +34,15 @@ def with_all(found: Found, proposals: Sequence[Proposal]) -> Found:
     return made
 
 
+def _places(found: Found, proposals: Sequence[Proposal]) -> list[Flags]:
+    """Which contours something was proposed for."""
+    which = [np.zeros(len(contours), dtype=np.bool_) for contours in found]
+    for proposal in proposals:
+        for ink, k in proposal.contours:
+            which[ink][k] = True
+    return which
+
+
 def settled(
     found: Found,
     proposals: list[Proposal],
@@ -41,12 +52,12 @@ def settled(
     """Return proposals moved to where the picture has them; `finish` makes regular again what comes of it."""
     if not proposals:
         return []
-    which = [np.zeros(len(contours), dtype=np.bool_) for contours in found]
-    for proposal in proposals:
-        for ink, k in proposal.contours:
-            which[ink][k] = True
-    moved = tones.settled(with_all(found, proposals), which)
+    moved = tones.settled(with_all(found, proposals), _places(found, proposals))
     return [replace(p, contours={(ink, k): finish(moved[ink][k]) for ink, k in p.contours}) for p in proposals]
+
+
+def _is_sound(contour: Contour, before: Contour) -> bool:
+    return not is_crowded(contour) and (not crosses_itself(contour) or crosses_itself(before))
 
 
 def agreed(
@@ -54,11 +65,13 @@ def agreed(
 ) -> list[Proposal]:
     """Return those the picture differs from hardly more than from what they would replace.
 
-    So much more it may, as a factor and in px² of ink for each contour.
+    So much more it may, as a factor and in px² of ink for each contour. None begins to cross itself or has anchors
+    crowded together.
     """
+    proposals = [p for p in proposals if all(_is_sound(c, found[ink][k]) for (ink, k), c in p.contours.items())]
     if not proposals:
         return []
-    now, then = tones.costs(found, [found, with_all(found, proposals)])
+    now, then = tones.costs(found, [found, with_all(found, proposals)], _places(found, proposals))
     kept = []
     for proposal in proposals:
         places = list(proposal.contours)

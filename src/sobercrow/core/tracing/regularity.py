@@ -124,6 +124,16 @@ class Regularity:
                     made[k] = evened(contours[k], [axis.scaled(self.grain_px) for axis in group.axes]) or made[k]
         return made
 
+    def evened(self, contours: Sequence[Contour], before: Sequence[Contour]) -> list[Contour]:
+        """Return contours that came of exactly symmetric ones exactly so again; else as they were before."""
+        made = list(contours)
+        for group in self.groups:
+            if not self._judged(group).refused:
+                axes = [axis.scaled(self.grain_px) for axis in group.axes]
+                for k in group.contours:
+                    made[k] = made[k] if made[k] is before[k] else evened(made[k], axes) or before[k]
+        return made
+
     def is_free(self, k: int) -> bool:
         """Return whether a contour is none of the true shapes drawn."""
         return k not in self.shapes or self.shapes[k].refused

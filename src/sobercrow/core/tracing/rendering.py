@@ -12,7 +12,7 @@ the few unknowns of the fitted curves.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Protocol, Self
 
@@ -127,8 +127,7 @@ def settled_on_tones(
     """
     if not contours or not has_tones(field):
         return contours
-    rings = Rings.of(contours)
-    return settled(contours, rings, *seen_in(field, rings, edge_px), corner_rad, between, which=which)
+    return settled(contours, lambda rings: seen_in(field, rings, edge_px), corner_rad, between, UNLIKE, which)
 
 
 def has_tones(field: InkField) -> bool:
@@ -143,24 +142,55 @@ def seen_in(field: InkField, rings: Rings, edge_px: float) -> tuple[Band, Likene
     return band, _OneTone.of(band, field, taps, response_of(edge_px))
 
 
+Look = Callable[[Rings], tuple[Band, Likeness]]
+"""Finds the band of some rings, with nothing drawn in it, and how it is compared with the picture."""
+
+
+def seen_among(contours: Sequence[Contour], which: Flags, look: Look) -> tuple[Rings, Band, Likeness]:
+    """Return some of the contours as rings, their band, in which all others are drawn, and what it is compared by."""
+    rings = Rings.of([contour for contour, wanted in zip(contours, which, strict=True) if wanted])
+    band, likeness = look(rings)
+    rest = [contour for contour, wanted in zip(contours, which, strict=True) if not wanted]
+    if rest:
+        band.draw(Rings.of(rest), np.ones(len(rest), dtype=np.bool_))
+    return rings, band, likeness
+
+
 def settled(
+    contours: list[Contour],
+    look: Look,
+    corner_rad: float,
+    between: Callable[[], object],
+    unlike: float = UNLIKE,
+    which: Flags | None = None,
+) -> list[Contour]:
+    """Move contours, or some of them, to where they are most like the picture; return all in order.
+
+    Those that differ from it by more than `unlike`, root mean square, are returned as they are.
+    """
+    chosen = np.flatnonzero(which) if which is not None else np.arange(len(contours))
+    if not len(chosen):
+        return contours
+    seen = seen_among(contours, which if which is not None else np.ones(len(contours), dtype=np.bool_), look)
+    moved = list(contours)
+    found = _moved([contours[k] for k in chosen], *seen, corner_rad, between, unlike)
+    for k, contour in zip(chosen.tolist(), found, strict=True):
+        moved[k] = contour
+    return moved
+
+
+def _moved(
     contours: list[Contour],
     rings: Rings,
     band: Band,
     likeness: Likeness,
     corner_rad: float,
     between: Callable[[], object],
-    unlike: float = UNLIKE,
-    which: Flags | None = None,
+    unlike: float,
 ) -> list[Contour]:
-    """Move contours, as rings in an empty band, to where they are most like the picture; return them in order.
-
-    Those that differ from it by more than `unlike`, root mean square, are returned as they are.
-    """
     band.draw(rings, np.ones(len(contours), dtype=np.bool_))
     _, costs = likeness.difference(band, band.cover(), len(contours))
     alike = costs <= unlike**2 * np.maximum(np.bincount(band.owner, minlength=len(contours)), 1)
-    alike &= which if which is not None else True
     lowest = _settle(rings, band, likeness, alike, between)
     eased, changed = rings.eased(NO_CORNER * corner_rad)
     changed &= alike

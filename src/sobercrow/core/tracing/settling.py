@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 
@@ -47,11 +48,11 @@ class Settling:
             for k, (contours, field, edge_px) in enumerate(zip(found, self.fields, self.edges_px, strict=True))
         ]
 
-    def costs(self, base: Found, tried: Sequence[Found]) -> list[list[F64]]:
-        """Return by how much each ring of every ink differs from the picture, for several ways to draw them.
+    def costs(self, base: Found, tried: Sequence[Found], which: Sequence[Flags]) -> list[list[F64]]:
+        """Return by how much some rings of every ink differ from the picture, for several ways to draw them.
 
         Sums of squared differences, 0–1 a pixel, over the pixels near the ring as it is in `base`; all other inks are
-        drawn as there. Infinite where tones are another's (see `rendering.UNLIKE`).
+        drawn as there. Infinite where tones are another's (see `rendering.UNLIKE`), nought for rings not in `which`.
         """
         several = isinstance(self.separation, SeveralInks)
         pile = layered.Pile.of(self.separation, base, self.fields, self.edges_px) if several else None  # type: ignore[arg-type]
@@ -59,20 +60,23 @@ class Settling:
         made: list[list[F64]] = [[] for _ in tried]
         for number, contours in enumerate(base):
             self.between()
-            if not contours:
-                for way in made:
-                    way.append(np.zeros(0))
+            for way in made:
+                way.append(np.zeros(len(contours)))
+            chosen = np.flatnonzero(which[number])
+            if not len(chosen):
                 continue
-            rings = Rings.of(contours)
-            band, likeness = (
-                pile.seen(number, rings)
+            look = (
+                partial(pile.seen, number)
                 if pile is not None
-                else rendering.seen_in(self.fields[number], rings, self.edges_px[number])
+                else partial(rendering.seen_in, self.fields[number], edge_px=self.edges_px[number])
             )
-            room = np.maximum(np.bincount(band.owner, minlength=len(contours)), 1)
+            _, band, likeness = rendering.seen_among(contours, which[number], look)
+            room = np.maximum(np.bincount(band.owner, minlength=len(chosen)), 1)
+            everything = np.ones(len(chosen), dtype=np.bool_)
             for way, other in zip(made, tried, strict=True):
-                band.steps[:] = 0.0
-                band.draw(Rings.of(other[number]), np.ones(len(contours), dtype=np.bool_))
-                _, costs = likeness.difference(band, band.cover(), len(contours))
-                way.append(np.where(costs <= limit**2 * room, costs, np.inf))
+                rings = Rings.of([other[number][k] for k in chosen])
+                band.draw(rings, everything)
+                _, costs = likeness.difference(band, band.cover(), len(chosen))
+                band.draw(rings, everything, -1.0)
+                way[number][chosen] = np.where(costs <= limit**2 * room, costs, np.inf)
         return made

@@ -36,6 +36,11 @@ def crosses_itself(contour: Contour) -> bool:
     return _crossing(contour) is not None
 
 
+def is_crowded(contour: Contour) -> bool:
+    """Tell whether smooth anchors of a contour crowd others."""
+    return bool(_crowded(contour))
+
+
 def _crossing(contour: Contour) -> tuple[int, float, int, float] | None:
     """Piece, parameter, piece, parameter where a contour first crosses itself."""
     place = np.empty(4)
