@@ -33,6 +33,7 @@ LEAST_SIDE_PX, MOST_BOW_PX, MOST_BOW, MOST_TURN = 8.0, 0.5, 0.03, math.radians(1
 """A side at least so long may be straight if it is off its chord by no more than this, in px and as a share."""
 SHARED_RAD, LONG_SIDE_PX = math.radians(1.6), 12.0
 """Long sides no further apart in direction, or in a right angle to each other, share it."""
+LEVEL_RAD = math.radians(0.3)
 ONE_MIDDLE_PX, ONE_MIDDLE = 0.5, 0.01
 """Circles whose middles are no further apart, in px and as a share of the larger radius more, have one."""
 ALIKE_PX, ALIKE = 0.3, 0.05
@@ -192,24 +193,21 @@ def _directions(found: Found) -> Iterator[Proposed]:
 
 
 def _shared(angles: F64, weights: F64) -> list[float]:
-    """Directions, modulo a right angle, that several sides have: level and upright, then the heaviest crowds."""
+    """Directions, modulo a right angle, that several sides have, the heaviest crowds first; nearly level is level."""
     shared: list[float] = []
     free = np.ones(len(angles), dtype=np.bool_)
 
     def off(direction: float) -> F64:
         return np.abs(np.remainder(angles - direction + math.pi / 4.0, math.pi / 2.0) - math.pi / 4.0)
 
-    level = off(0.0) <= SHARED_RAD
-    if level.any():
-        shared.append(0.0)
-        free &= off(0.0) > 2.0 * SHARED_RAD
     while free.any():
         crowds = [float(weights[free & (off(angle) <= SHARED_RAD)].sum()) for angle in angles[free].tolist()]
         middle = angles[free][int(np.argmax(crowds))]
         mine = free & (off(middle) <= SHARED_RAD)
         if mine.sum() >= 2:
             turned = np.remainder(angles[mine] - middle + math.pi / 4.0, math.pi / 2.0) - math.pi / 4.0
-            shared.append(float(middle + np.average(turned, weights=weights[mine])))
+            mean = float(middle + np.average(turned, weights=weights[mine]))
+            shared.append(mean if abs(math.remainder(mean, math.pi / 2.0)) > LEVEL_RAD else 0.0)
         free &= off(middle) > SHARED_RAD
     return shared
 

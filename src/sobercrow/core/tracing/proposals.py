@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
@@ -12,6 +13,9 @@ from sobercrow.core.tracing.rings import Flags
 from sobercrow.core.tracing.settling import Found, Settling
 from sobercrow.core.tracing.tidy import crosses_itself, is_crowded
 from sobercrow.core.tracing.true_shapes import TrueShape
+
+MOST_PX2 = 0.6
+"""Of a long contour in a picture full of noise a share would hide a place that strays."""
 
 Place = tuple[int, int]
 """An ink and a ring of it."""
@@ -65,7 +69,7 @@ def agreed(
 ) -> list[Proposal]:
     """Return those the picture differs from hardly more than from what they would replace.
 
-    So much more it may, as a factor and in px² of ink for each contour. None begins to cross itself or has anchors
+    So much more it may, as a factor, up to `MOST_PX2`, and in px² of ink for each contour. None begins to cross itself or has anchors
     crowded together.
     """
     proposals = [p for p in proposals if all(_is_sound(c, found[ink][k]) for (ink, k), c in p.contours.items())]
@@ -76,6 +80,8 @@ def agreed(
     for proposal in proposals:
         places = list(proposal.contours)
         before, after = (sum(float(costs[ink][k]) for ink, k in places) for costs in (now, then))
-        if after <= may_cost * before + may_cost_px2 * len(places):
+        if math.isfinite(before) and after <= before + min((may_cost - 1.0) * before, MOST_PX2) + may_cost_px2 * len(
+            places
+        ):
             kept.append(proposal)
     return kept

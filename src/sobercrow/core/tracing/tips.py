@@ -14,7 +14,7 @@ from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.tracing.proposals import Proposal, agreed, settled, with_all
 from sobercrow.core.tracing.settling import Found, Settling
 
-SHORT_PX, FURTHEST_PX, MOST_SINGLY = 2.5, 6.0, 3
+SHORT_PX, FURTHEST_PX, MOST_SINGLY = 2.5, 6.0, 2
 """Corners no further apart may be the two of one tip; it lies no further off than this. So many of a contour are tried
 each for itself."""
 MUCH_FURTHER = 0.6
