@@ -22,6 +22,7 @@ from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.inks.colour import rgb_of_hex
 from sobercrow.core.inks.mixer import Mixer
 from sobercrow.core.inks.separation import InkField, SeveralInks
+from sobercrow.core.parallel import in_parts
 from sobercrow.core.settings import Role
 from sobercrow.core.tracing.band import Band, blur_taps
 from sobercrow.core.tracing.rendering import Likeness, blur_of, response_of, settled
@@ -36,6 +37,7 @@ CLEAN_CHANNELS = np.array([1.0, 1.0, 1.0], dtype=np.float32)
 COARSE_CHANNELS = np.array([1.0, 0.5, 0.5], dtype=np.float32)
 COARSE_VARIANCE_PX2 = 0.75
 """What halving the resolution of colour, and bringing it back, adds to the squared blur."""
+MANY_PIXELS = 20_000
 UNLIKE = 0.15
 """As of one ink; two inks may differ by little more than the noise."""
 
@@ -156,17 +158,30 @@ class _Seen:
 
     def difference(self, band: Band, cover: F32, count: int) -> tuple[F32, F64]:
         off = np.empty_like(self.wanted)
-        for channel, taps in enumerate(self.taps):
-            shown = self.without[channel] + cover * self.more[channel]
-            off[channel] = (band.softened(shown, taps) - self.wanted[channel]) * self.told
+
+        def some(first: int, last: int) -> None:
+            for channel in range(first, last):
+                shown = self.without[channel] + cover * self.more[channel]
+                off[channel] = (band.softened(shown, self.taps[channel]) - self.wanted[channel]) * self.told
+
+        in_parts(_channels(band), some)
         costs: F64 = np.bincount(band.owner, weights=(off**2).sum(axis=0) * self.scale, minlength=count)  # type: ignore[assignment]
         return off, costs
 
     def pull(self, band: Band, off: F32) -> F32:
-        pull = np.zeros_like(self.told)
-        for channel, taps in enumerate(self.taps):
-            pull += self.more[channel] * band.softened(off[channel], taps)
-        return pull * self.scale
+        pulls = np.empty_like(off)
+
+        def some(first: int, last: int) -> None:
+            for channel in range(first, last):
+                pulls[channel] = self.more[channel] * band.softened(off[channel], self.taps[channel])
+
+        in_parts(_channels(band), some)
+        return np.asarray(pulls.sum(axis=0) * self.scale, dtype=np.float32)
+
+
+def _channels(band: Band) -> list[int]:
+    """Where to part the three channels: each for itself on a core of its own, if there are pixels enough."""
+    return [0, 1, 2, 3] if len(band.rows) >= MANY_PIXELS else [0, 3]
 
 
 def settled_on_layers(

@@ -43,6 +43,8 @@ class Trace:
 Outlines = tuple[Borders, list[Contour]]
 FOUND, FITTED, REGULAR = 0.05, 0.5, 0.7
 """Shares of all the work done once borders are found, curves fitted to them, and these made regular."""
+MOST_ANCHORS = 1200
+"""Tips and what is regular among marks are looked for in artwork with no more anchors: each takes a look at the tones."""
 STROKE_BLUR_PX = 0.3
 """Centre lines turn as sharply as the pen did."""
 MOVED_SPACING_PX, MOVED_BLUR_PX = 0.5, 0.05
@@ -199,10 +201,11 @@ def _each_for_itself(
         forms.extend(one.forms)
     if exact and not settings.weight_px:
         made = [one.restored(contours) for one, contours in zip(regular, tones.settled(made), strict=True)]
-        sharp = with_sharp_tips(made, tones)
-        marked, more = with_regular_marks(sharp, [b.lines for b in borders], fitters, tones, settings, forms)
-        made = [one.evened(now, before) for one, now, before in zip(regular, marked, made, strict=True)]
-        forms.extend(more)
+        if sum(len(contour) for contours in made for contour in contours) <= MOST_ANCHORS:
+            sharp = with_sharp_tips(made, tones)
+            marked, more = with_regular_marks(sharp, [b.lines for b in borders], fitters, tones, settings, forms)
+            made = [one.evened(now, before) for one, now, before in zip(regular, marked, made, strict=True)]
+            forms.extend(more)
     progress(1.0)
     return [
         (b, _straightened(contours, one, settings)) for b, contours, one in zip(borders, made, regular, strict=True)

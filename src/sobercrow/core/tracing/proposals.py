@@ -69,8 +69,8 @@ def agreed(
 ) -> list[Proposal]:
     """Return those the picture differs from hardly more than from what they would replace.
 
-    So much more it may, as a factor, up to `MOST_PX2`, and in px² of ink for each contour. None begins to cross itself or has anchors
-    crowded together.
+    So much more it may, as a factor, up to `MOST_PX2`, and in px² of ink for each contour. None begins to cross itself
+    or has anchors crowded together.
     """
     proposals = [p for p in proposals if all(_is_sound(c, found[ink][k]) for (ink, k), c in p.contours.items())]
     if not proposals:
@@ -80,8 +80,8 @@ def agreed(
     for proposal in proposals:
         places = list(proposal.contours)
         before, after = (sum(float(costs[ink][k]) for ink, k in places) for costs in (now, then))
-        if math.isfinite(before) and after <= before + min((may_cost - 1.0) * before, MOST_PX2) + may_cost_px2 * len(
-            places
-        ):
+        if not math.isfinite(before):
+            continue
+        if after - before <= min((may_cost - 1.0) * before, MOST_PX2) + may_cost_px2 * len(places):
             kept.append(proposal)
     return kept

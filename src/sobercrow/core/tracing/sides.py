@@ -16,7 +16,7 @@ import shapely
 
 from sobercrow.core.arrays import F64
 from sobercrow.core.geometry.contour import AnchorKind, Contour
-from sobercrow.core.tracing.fitting import Fitter
+from sobercrow.core.tracing.fitting import Fitter, in_order
 
 OFF_PX, LEAST_PX = 0.35, 7.0
 """Points of a side lie within so much of it; it is at least so long."""
@@ -55,6 +55,7 @@ def with_sides(line: F64, fitter: Fitter, like: Contour) -> tuple[Contour, int] 
 
     It is run through as `like` is. None if there are no sides, or nothing is left between them.
     """
+    line = in_order(line)
     sides = _sides(line)
     if not sides:
         return None

@@ -44,10 +44,11 @@ def with_sharp_tips(found: Found, tones: Settling) -> Found:
 
 
 def _tips(contour: Contour) -> list[int]:
-    """The corners after which there is another close by."""
+    """The corners after which there is another close by, the closest first."""
     corner = contour.kinds == AnchorKind.CORNER
     apart = np.hypot(*(np.roll(contour.anchors, -1, axis=0) - contour.anchors).T)
-    return np.flatnonzero(corner & np.roll(corner, -1) & (apart <= SHORT_PX)).tolist()
+    found: list[int] = np.flatnonzero(corner & np.roll(corner, -1) & (apart <= SHORT_PX)).tolist()
+    return sorted(found, key=lambda k: float(apart[k]))
 
 
 def _sharpened(contour: Contour, tips: list[int]) -> Contour | None:
