@@ -166,7 +166,9 @@ class Job:
                 early(results(traced, deviation(traced.artwork, traced.borders), True))
 
         traced: Trace = self._step(
-            "trace", trace_key, lambda: trace(separation, tracing, partial(tell, "Trace"), grain, tell_early)
+            "trace",
+            trace_key,
+            lambda: trace(separation, tracing, partial(tell, "Trace"), grain, tell_early, reduction != 1.0),
         )
         tell("Measure", 0.0)
         away: Deviation = self._step("measure", trace_key, lambda: deviation(traced.artwork, traced.borders))

@@ -16,7 +16,7 @@ from sobercrow.core.artwork.model import Artwork, Layer, Shape, stroked
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.offset import evenly, offset_outlines, swept_outlines
 from sobercrow.core.geometry.polygon import polygon_area
-from sobercrow.core.inks.separation import InkField, Separation, SeveralInks
+from sobercrow.core.inks.separation import InkField, OneInk, Separation, SeveralInks
 from sobercrow.core.settings import Meet, TraceKind, Tracing
 from sobercrow.core.tracing._nesting_kernels import enclosing
 from sobercrow.core.tracing.borders import Borders, all_borders, find_borders
@@ -44,7 +44,8 @@ Outlines = tuple[Borders, list[Contour]]
 FOUND, FITTED, REGULAR = 0.05, 0.5, 0.7
 """Shares of all the work done once borders are found, curves fitted to them, and these made regular."""
 MOST_ANCHORS = 1200
-"""Tips and what is regular among marks are looked for in artwork with no more anchors: each takes a look at the tones."""
+"""Several inks are settled on tones, and tips and what is regular among marks are looked for, in artwork with no more
+anchors."""
 STROKE_BLUR_PX = 0.3
 """Centre lines turn as sharply as the pen did."""
 MOVED_SPACING_PX, MOVED_BLUR_PX = 0.5, 0.05
@@ -57,12 +58,14 @@ def trace(
     progress: Progress | None = None,
     grain_px: float = 1.0,
     early: Callable[[Trace], None] | None = None,
+    draft: bool = False,
 ) -> Trace:
     """Fit outlines with the fewest anchors within the tolerance to the inks of a separation, a layer for each.
 
     `grain_px` is how many pixels what was one pixel of the drawing takes up: more than 1 once it was enlarged. Turns
     finer than that are no part of the drawing. `early` is handed the trace once curves are fitted to the borders,
-    before true shapes and symmetry are looked for and curves are settled on tones.
+    before true shapes and symmetry are looked for and curves are settled on tones. A `draft` is left without what is
+    regular among its marks, and without its tips led on.
 
     Every outer contour becomes a shape with the holes in it; paper is never traced. Layers lie in the order of the
     separation. Inks meet flush, sharing each border coordinate for coordinate, or lower ones run on beneath upper ones.
@@ -93,7 +96,7 @@ def trace(
 
     if isinstance(separation, SeveralInks) and settings.meet is Meet.FLUSH:
         return made(_flush(separation, settings, tell, grain_px, forms, tell_early))
-    return made(_each_for_itself(separation, settings, tell, grain_px, forms, tell_early))
+    return made(_each_for_itself(separation, settings, tell, grain_px, forms, tell_early, draft))
 
 
 def _finished(separation: Separation, layers: list[Layer], found: list[Borders], forms: list[TrueShape]) -> Trace:
@@ -169,6 +172,7 @@ def _each_for_itself(
     grain_px: float,
     forms: list[TrueShape],
     tell_early: Callable[[Callable[[], list[Outlines]]], None],
+    draft: bool,
 ) -> list[Outlines]:
     drawn = separation.drawn
 
@@ -199,9 +203,10 @@ def _each_for_itself(
     made = [one.drawn(contours) for one, contours in zip(regular, fitted, strict=True)]
     for one in regular:
         forms.extend(one.forms)
-    if exact and not settings.weight_px:
+    is_small = sum(len(contour) for contours in made for contour in contours) <= MOST_ANCHORS
+    if exact and not settings.weight_px and (is_small or isinstance(separation, OneInk)):
         made = [one.restored(contours) for one, contours in zip(regular, tones.settled(made), strict=True)]
-        if sum(len(contour) for contours in made for contour in contours) <= MOST_ANCHORS:
+        if is_small and not draft:
             sharp = with_sharp_tips(made, tones)
             marked, more = with_regular_marks(sharp, [b.lines for b in borders], fitters, tones, settings, forms)
             made = [one.evened(now, before) for one, now, before in zip(regular, marked, made, strict=True)]

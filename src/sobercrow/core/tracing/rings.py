@@ -18,6 +18,8 @@ from sobercrow.core.tracing._render_kernels import ease_corners
 UNKNOWNS = 6
 """Of an anchor, see `_adjust_kernels`."""
 LEVEL_RAD = 1e-6
+MANY_ANCHORS = 300
+"""Fewer than this are not worth a second core."""
 
 Flags = NDArray[np.bool_]
 
@@ -75,7 +77,7 @@ class Rings:
         """Return where to part the rings, so that each processor core has about as many anchors of those wanted."""
         count = len(self.starts) - 1
         done = np.cumsum(np.where(which, np.diff(self.starts), 0))
-        cores = min(core_count(), max(count, 1))
+        cores = min(core_count(), max(count, 1)) if done[-1] >= MANY_ANCHORS else 1
         inner = np.searchsorted(done, done[-1] * np.arange(1, cores) / cores) + 1
         return sorted({0, *np.minimum(inner, count).tolist(), count})
 
