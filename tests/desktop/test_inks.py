@@ -1,5 +1,6 @@
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -20,6 +21,9 @@ from sobercrow.desktop.window import MainWindow
 @pytest.fixture
 def badge(opened) -> MainWindow:
     window = opened(PICTURES / "badge-200.jpg")
+    settings = window.document.state.settings
+    freely = replace(settings, tracing=replace(settings.tracing, true_shapes=False))
+    window.document.change_settings("Draw freely", freely)  # it is about inks here
     window.go_to(Step.INKS)
     window.canvas.fit()
     pause(0.1)
