@@ -12,6 +12,7 @@ import sys
 from collections import Counter
 from pathlib import Path
 
+import cv2
 import numpy as np
 from PIL import Image
 from skimage import data
@@ -21,13 +22,13 @@ from distances import both_ways
 from fidelity import corner_scores
 from icons import Icon, drawn, icons, sides_drawn
 from ink_scenes import compressed
+from sobercrow.core.first_sight import first_settings
 from sobercrow.core.formats.svg import svg_bytes
 from sobercrow.core.geometry.contour import AnchorKind
 from sobercrow.core.inks.colour import lab_of
 from sobercrow.core.inks.separation import OneInk
 from sobercrow.core.job import Job, Results
 from sobercrow.core.picture.picture import Picture
-from sobercrow.core.settings import Settings
 from words import Word, render, set_word, spoil
 
 FACES = {
@@ -58,14 +59,6 @@ def first_result(pixels: np.ndarray) -> Results:
     rgb = pixels if pixels.ndim == 3 else np.repeat(pixels[..., None], 3, axis=2)
     job = Job(Picture(rgb, 300.0))
     return job.run(first_settings(job))
-
-
-try:
-    from sobercrow.core.first_sight import first_settings
-except ImportError:
-
-    def first_settings(job: Job) -> Settings:
-        return Settings()
 
 
 def words(packages: Path, tuning: bool, sizes: tuple[int, ...] = SIZES_PX) -> list[tuple[str, Word]]:
@@ -138,8 +131,6 @@ def icons_table(packages: Path, tuning: bool, count: int, pictures: Path | None)
         for icon in every:
             pixels = icon.pixels
             if quality is not None:
-                import cv2
-
                 pixels = compressed(cv2.GaussianBlur(pixels, (0, 0), blur), quality)
             rows.append((icon, pixels, icon_figures(icon, pixels)))
         mean = np.mean([figures for *_, figures in rows], axis=0)
@@ -164,10 +155,8 @@ def kinds_table(packages: Path, tuning: bool) -> None:
         results = first_result(pixels)
         of[f"inks, {group}"] += 1
         seen[f"inks, {group}"] += isinstance(results.separation, OneInk) == one
-        nature = getattr(results, "nature", None)
-        if nature is not None:
-            of[f"kind, {group}"] += 1
-            seen[f"kind, {group}"] += nature.kind.value in kinds
+        of[f"kind, {group}"] += 1
+        seen[f"kind, {group}"] += results.nature.kind.value in kinds
 
     for treatment, kinds in (("clean", ("digital",)), ("JPEG", ("digital",)), ("photo", ("photo", "scan"))):
         for k, (_name, word) in enumerate(words(packages, tuning, (40, 64, 110, 200))):

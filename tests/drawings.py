@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import cv2
 import numpy as np
 import shapely
 from fontTools.pens.qu2cuPen import Qu2CuPen
@@ -42,6 +43,12 @@ def coverage(inside: np.ndarray) -> U8:
     height, width = inside.shape[0] // FINE, inside.shape[1] // FINE
     share = inside.reshape(height, FINE, width, FINE).mean(axis=(1, 3))
     return np.rint(255 * (1 - share)).astype(np.uint8)
+
+
+def compressed(pixels: U8, quality: int) -> U8:
+    """Return a picture (h, w, 3) as OpenCV writes it as JPEG, colour at half the resolution, and reads it again."""
+    coded = cv2.imencode(".jpg", pixels[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, quality])[1]
+    return np.ascontiguousarray(cv2.imdecode(coded, cv2.IMREAD_COLOR)[..., ::-1])
 
 
 def lettering(text: str, size_px: int = 96, face: str = "DejaVu Serif") -> U8:
@@ -106,6 +113,18 @@ def contour_of(segments: np.ndarray) -> Contour:
     into, out = directions(made)
     kinds = np.where((into * out).sum(axis=1) > 0.9998, AnchorKind.SMOOTH, AnchorKind.CORNER).astype(np.uint8)
     return Contour(made.points, kinds)
+
+
+def circle(x: float, y: float, r: float, *, corners: bool = False) -> Contour:
+    """A circle by its middle and radius, of four cubics, ink on its right."""
+    k = 0.5523 * r
+    points = [
+        ((x - k, y - r), (x, y - r), (x + k, y - r)),
+        ((x + r, y - k), (x + r, y), (x + r, y + k)),
+        ((x + k, y + r), (x, y + r), (x - k, y + r)),
+        ((x - r, y + k), (x - r, y), (x - r, y - k)),
+    ]
+    return Contour(np.array(points), np.full(4, AnchorKind.CORNER if corners else AnchorKind.SMOOTH))
 
 
 def dense(contour: Contour, spacing_px: float) -> Contour:

@@ -22,6 +22,13 @@ def frozen(array: NDArray[Any]) -> NDArray[Any]:
     return result
 
 
+def greatest_of(groups: NDArray[Any], values: NDArray[Any], count: int) -> F64:
+    """Return the greatest value of each of `count` groups, at least 0; `groups` says whose each value is."""
+    greatest = np.zeros(count)
+    np.maximum.at(greatest, groups.ravel(), values.ravel())
+    return greatest
+
+
 Array = TypeVar("Array", bound=NDArray[Any])
 
 

@@ -38,8 +38,9 @@ class History:
     def note(self, name: str, before: Moment, merge: str | None = None) -> None:
         """Note a change that is about to be made."""
         now = time.monotonic()
-        same = merge is not None and self._merge is not None and self._merge[0] == merge
-        if not (same and self._merge and (isinstance(merge, Lasting) or now - self._merge[1] < MERGE_SECONDS)):
+        last, when = self._merge if self._merge is not None else (None, 0.0)
+        goes_on = merge is not None and last == merge
+        if not (goes_on and (isinstance(merge, Lasting) or now - when < MERGE_SECONDS)):
             self._past.append((name, before))
             del self._past[:-DEEPEST]
         self._merge = (merge, now) if merge is not None else None

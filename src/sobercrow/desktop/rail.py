@@ -10,6 +10,7 @@ from sobercrow.desktop import tokens
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.steps import LOOKS, Step, cost, key_figure
 from sobercrow.desktop.theme import palette
+from sobercrow.desktop.tool import ENTER
 
 
 class StepCard(QWidget):
@@ -51,7 +52,7 @@ class StepCard(QWidget):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Go to the step with the space bar or Enter."""
-        if event.key() in (Qt.Key.Key_Space, Qt.Key.Key_Return, Qt.Key.Key_Enter):
+        if event.key() in (Qt.Key.Key_Space, *ENTER):
             self.picked.emit(self.step)
         else:
             super().keyPressEvent(event)

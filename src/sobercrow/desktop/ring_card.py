@@ -18,10 +18,10 @@ from sobercrow.desktop.controls import doing, label, row_of
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.history import Lasting
 from sobercrow.desktop.scene import Scene
+from sobercrow.desktop.tool import ENTER
 
 GAP_PX, SWATCH_PX, WIDTH_PX = 14, 14, 216
 NAME = "Ring an area"
-ENTER = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
 
 
 class RingMark:

@@ -17,6 +17,8 @@ from sobercrow.desktop.camera import Camera
 from sobercrow.desktop.scene import Lifted, Scene
 from sobercrow.desktop.steps import Step
 
+ENTER = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
+
 
 @dataclass(frozen=True, slots=True)
 class Pointer:

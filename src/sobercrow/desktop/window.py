@@ -57,6 +57,7 @@ from sobercrow.desktop.seam_pill import SeamPill
 from sobercrow.desktop.start import StartPage
 from sobercrow.desktop.steps import LOOKS, Step
 from sobercrow.desktop.theme import change_theme, dress
+from sobercrow.desktop.tool import ENTER
 from sobercrow.desktop.tools import table
 from sobercrow.desktop.tools.anchors import Anchors
 from sobercrow.desktop.tools.choose import Choose
@@ -424,7 +425,7 @@ class MainWindow(QMainWindow):
         elif event.key() == Qt.Key.Key_Escape and not self.canvas.drag.give_up():
             self.corners.cancel()
             return
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+        if event.key() in ENTER:
             self.corners.finish()
             return
         way = ARROWS.get(Qt.Key(event.key()))

@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 import pytest
 
-from drawings import disc, lettering, separation
+from drawings import compressed, disc, lettering, separation
 from sobercrow.core.geometry.contour import AnchorKind
 from sobercrow.core.geometry.forms import Ellipse, Related, Relation, kind_of
 from sobercrow.core.inks.palette import read_colours
@@ -23,11 +23,10 @@ DOTS = ((24.3, 30.6, 3.7), (60.8, 30.2, 3.7), (96.1, 31.1, 3.7))
 
 
 def jpeg(grey: np.ndarray, colour: tuple[int, int, int], quality: int) -> np.ndarray:
-    """An ink of a colour on white, compressed by OpenCV."""
+    """An ink of a colour on white, compressed."""
     share = 1.0 - grey[..., None] / 255.0
     pixels = np.rint(255.0 + share * (np.array(colour) - 255.0)).astype(np.uint8)
-    coded = cv2.imencode(".jpg", pixels[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, quality])[1]
-    return np.ascontiguousarray(cv2.imdecode(coded, cv2.IMREAD_COLOR)[..., ::-1])
+    return compressed(pixels, quality)
 
 
 def red_dots() -> SeveralInks:

@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 import shapely
 
-from drawings import disc, lettering, polygon, separation
+from drawings import circle, disc, lettering, polygon, separation
 from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.inks.separation import InkField
 from sobercrow.core.settings import Tracing
@@ -21,24 +21,12 @@ from sobercrow.core.tracing.rendering import settled_on_tones
 from sobercrow.core.tracing.rings import Rings
 
 CORNER = np.radians(48)
-KAPPA = 0.5523
 PIXEL_EDGE = 0.41
 """Width of the edges of a picture without blur."""
 
 
 def field(grey: np.ndarray) -> InkField:
     return InkField(grey, 127.5, 127.5, 0.0, 255.0)
-
-
-def circle(x: float, y: float, r: float, *, corners: bool = False) -> Contour:
-    k = KAPPA * r
-    points = [
-        ((x - k, y - r), (x, y - r), (x + k, y - r)),
-        ((x + r, y - k), (x + r, y), (x + r, y + k)),
-        ((x + k, y + r), (x, y + r), (x - k, y + r)),
-        ((x - r, y + k), (x - r, y), (x - r, y - k)),
-    ]
-    return Contour(np.array(points), np.full(4, AnchorKind.CORNER if corners else AnchorKind.SMOOTH))
 
 
 def straight(*corners: tuple[float, float]) -> Contour:

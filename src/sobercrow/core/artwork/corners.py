@@ -16,7 +16,7 @@ from sobercrow.core.geometry import bezier
 from sobercrow.core.geometry.arcs import Arc, arc_contour, arm_of
 from sobercrow.core.geometry.contour import AnchorKind, Contour, directions
 from sobercrow.core.geometry.fit import fit_cubic
-from sobercrow.core.geometry.polygon import along_of
+from sobercrow.core.geometry.polygon import along_of, how_far_to_meet
 
 READ_PX = 12.0
 """The sides of a corner are read over so much of them beyond the rounding, or less where they are shorter."""
@@ -156,11 +156,10 @@ def _meeting(left: F64, right: F64, rounding_px: float) -> F64:
     """Where two sides, given from the rounding outwards, meet, each led on as a circle of its own bend."""
     (p, u, bend), (q, w, other) = _side(left), _side(right)
     turn = math.degrees(math.acos(float(np.clip(-(u @ w), -1.0, 1.0))))
-    cross = u[0] * w[1] - u[1] * w[0]
-    if turn < LEAST_TURN_DEG or abs(cross) < 1e-9:
+    far = how_far_to_meet(p, u, q, w)
+    if turn < LEAST_TURN_DEG or far is None:
         raise EditError("These sides do not meet: they are parallel. Choose the anchors of one corner.")
-    s = ((q - p)[0] * w[1] - (q - p)[1] * w[0]) / cross
-    t = ((q - p)[0] * u[1] - (q - p)[1] * u[0]) / cross
+    s, t = far
     for _ in range(8):  # from where the tangents meet to where the circles do, by Newton's method
         a, ua = _on_circle(p, u, bend, s)
         b, wb = _on_circle(q, w, other, t)

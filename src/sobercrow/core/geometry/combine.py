@@ -16,7 +16,7 @@ import numpy as np
 import shapely
 from shapely.geometry.base import BaseGeometry
 
-from sobercrow.core.arrays import F64
+from sobercrow.core.arrays import F64, following, preceding
 from sobercrow.core.geometry._crossing_kernels import first_crossing
 from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.geometry.fewest import fewest_cubics
@@ -190,10 +190,8 @@ def _sound(made: Contour | None, ring: F64, flat_px: float) -> Contour:
 def _plain(made: Contour, flat_px: float) -> Contour:
     """A contour without the anchors that lie on a straight way: edges that lie on each other leave many."""
     points, n = made.points, len(made)
-    line = (points[:, 2] == points[:, 1]).all(axis=1) & (
-        np.roll(points[:, 0], -1, 0) == np.roll(points[:, 1], -1, 0)
-    ).all(axis=1)
-    needless = line & np.roll(line, 1)
+    line = (points[:, 2] == points[:, 1]).all(axis=1) & following((points[:, 0] == points[:, 1]).all(axis=1))
+    needless = line & preceding(line)
     if not needless.any() or made.form is not None:
         return made
     ends = np.flatnonzero(~needless)

@@ -22,6 +22,18 @@ def along_of(points: F64) -> F64:
     return np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])
 
 
+def how_far_to_meet(p: F64, u: F64, q: F64, w: F64, least: float = 1e-9) -> tuple[float, float] | None:
+    """Return how far along unit directions u from p and w from q two lines meet.
+
+    None if the sine of the angle between them is less than `least`.
+    """
+    across = float(u[0] * w[1] - u[1] * w[0])
+    if abs(across) < least:
+        return None
+    x, y = (q - p).tolist()
+    return float((x * w[1] - y * w[0]) / across), float((x * u[1] - y * u[0]) / across)
+
+
 def nesting(lines: Sequence[F64]) -> tuple[I64, I64]:
     """Return which closed lines (n, 2) lie in which others: the inner one and the outer one of every such pair.
 

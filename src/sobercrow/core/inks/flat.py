@@ -7,7 +7,7 @@ from typing import NamedTuple
 import cv2
 import numpy as np
 
-from sobercrow.core.arrays import F64, I64, U8
+from sobercrow.core.arrays import F64, I64, U8, greatest_of
 
 LEAST_PX, LEAST_SHARE = 5, 0.0004
 MOST = 24
@@ -80,8 +80,7 @@ def _gathered(luma_chroma: U8, look: _Look) -> list[tuple[I64, ...]]:
     flat = (_span(np.asarray(even, dtype=np.uint8)) <= min(6.0, 0.5 * look.range)).astype(np.uint8)
     away = cv2.distanceTransform(np.pad(flat, 1), cv2.DIST_L2, 5)[1:-1, 1:-1]
     count, place, stats, _ = cv2.connectedComponentsWithStats(flat, connectivity=4)
-    furthest = np.zeros(count)
-    np.maximum.at(furthest, np.asarray(place, dtype=np.int64).ravel(), away.ravel())
+    furthest = greatest_of(np.asarray(place), away, count)
     sizes = stats[:, cv2.CC_STAT_AREA]
     large = [k for k in range(1, count) if sizes[k] >= look.least_px and furthest[k] >= look.inner_px]
     inner = away >= np.minimum(furthest, CORE_PX)[place]

@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from sobercrow.core.arrays import F64, U8
+from sobercrow.core.arrays import F64, U8, greatest_of
 from sobercrow.core.inks.labels import Labels
 
 THIN_PX = 1.7
@@ -30,8 +30,7 @@ def dissolve_slivers(pixels: U8, labels: Labels, colours: F64) -> bool:
         count, region, stats, _ = cv2.connectedComponentsWithStats(mask, connectivity=8)
         if count < 2 or count > MOST_REGIONS:
             continue
-        depth = np.zeros(count)
-        np.maximum.at(depth, region.ravel(), cv2.distanceTransform(mask, cv2.DIST_L2, 3).ravel())
+        depth = greatest_of(np.asarray(region), np.asarray(cv2.distanceTransform(mask, cv2.DIST_L2, 3)), count)
         for k in range(1, count):
             if depth[k] > THIN_PX:
                 continue

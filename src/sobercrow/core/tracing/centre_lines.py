@@ -14,7 +14,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from sobercrow.core.arrays import F32, F64, U8, following, preceding
+from sobercrow.core.arrays import F32, F64, U8, following, greatest_of, preceding
 from sobercrow.core.geometry.polygon import along_of
 from sobercrow.core.geometry.smooth import Beyond, smoothed
 from sobercrow.core.inks.separation import InkField
@@ -127,9 +127,8 @@ def _broad(ink: U8, radius_px: float) -> NDArray[np.bool_]:
     area = np.isin(wide, np.unique(wide[area]))
     count, found = cv2.connectedComponents((ink & ~area).astype(np.uint8), connectivity=8)
     parts = np.asarray(found, dtype=np.int64)
-    furthest: F64 = np.zeros(count)
     beyond: F64 = cv2.distanceTransform((~area).astype(np.uint8), cv2.DIST_L2, 5).astype(np.float64)
-    np.maximum.at(furthest, parts.ravel(), beyond.ravel())
+    furthest = greatest_of(parts, beyond, count)
     sticks_out = (furthest <= STICKS_OUT * radius_px) & (np.bincount(parts.ravel()) <= CORNER_AREA * radius_px**2)
     sticks_out[0] = False
     return np.asarray(area | sticks_out[parts])

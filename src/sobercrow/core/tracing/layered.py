@@ -46,7 +46,7 @@ UNLIKE = 0.15
 class Pile:
     """Inks over each other, and how much of every pixel each covers.
 
-    `colours` (n, 3), `ground` (h, w, 3) are lightness and two differences of colour, in the space where edges were
+    `colours` (n, 3) are lightness and two differences of colour, in the space where edges were
     mixed; `covers` n × (h, w) are 0–255.
     """
 
@@ -193,7 +193,7 @@ def settled_on_layers(
     between: Callable[[], object] = lambda: None,
     which: Sequence[Flags] | None = None,
 ) -> list[list[Contour]]:
-    """Move the contours of every drawn ink, lowest first, until together they give back the picture.
+    """Move the contours of every drawn ink, given lowest first, until together they give back the picture.
 
     `fields` are the tones they were traced at, `edges_px` the widths of their edges. The rest as
     `settled_on_tones`.
@@ -206,6 +206,7 @@ def settled_on_layers(
         if not contours or (mine is not None and not mine.any()):
             continue
         moved[number] = settled(contours, partial(pile.seen, number), corner_rad, between, UNLIKE, mine)
-        rings = Rings.of(moved[number])
-        pile.put(number, rings, Band.of(rings, separation.own.shape, 0))
+        if number > 0:  # the inks beneath are seen beside it where it is now
+            rings = Rings.of(moved[number])
+            pile.put(number, rings, Band.of(rings, separation.own.shape, 0))
     return moved

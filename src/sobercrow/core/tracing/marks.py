@@ -11,16 +11,19 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
+from functools import partial
 
 import numpy as np
 
 from sobercrow.core.arrays import F64
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.forms import Ellipse, Related, Relation, ellipse_of_moments
+from sobercrow.core.geometry.polygon import how_far_to_meet
 from sobercrow.core.settings import Tracing
 from sobercrow.core.tracing.fitting import Fitter
-from sobercrow.core.tracing.proposals import Place, Proposal, agreed, settled, with_all
+from sobercrow.core.tracing.proposals import Place, Proposal, agreed, as_it_is, settled, with_all
 from sobercrow.core.tracing.regular import align, is_line, without_needless
+from sobercrow.core.tracing.rings import Flags
 from sobercrow.core.tracing.settling import Found, Settling
 from sobercrow.core.tracing.sides import with_sides
 from sobercrow.core.tracing.true_shapes import TrueShape, as_contour, is_refused, size_of
@@ -34,6 +37,9 @@ LEAST_SIDE_PX, MOST_BOW_PX, MOST_BOW, MOST_TURN = 8.0, 0.5, 0.03, math.radians(1
 SHARED_RAD, LONG_SIDE_PX = math.radians(1.6), 12.0
 """Long sides no further apart in direction, or in a right angle to each other, share it."""
 LEVEL_RAD = math.radians(0.3)
+"""A shared direction that is nearer to level or upright than this is exactly so."""
+LEAST_SINE = 0.1
+"""Of the angle between lines that meet in a corner."""
 ONE_MIDDLE_PX, ONE_MIDDLE = 0.5, 0.01
 """Circles whose middles are no further apart, in px and as a share of the larger radius more, have one."""
 ALIKE_PX, ALIKE = 0.3, 0.05
@@ -41,7 +47,6 @@ MORE_ANCHORS = 1.8
 """So many times as many anchors, and two, may a contour have for its straight sides."""
 
 Proposed = tuple[TrueShape, dict[Place, Contour]]
-Proposer = Callable[[Found], Iterator[Proposed]]
 
 
 def with_regular_marks(
@@ -62,17 +67,22 @@ def with_regular_marks(
 
     told_of = [(one.form.x, one.form.y, size_of(one.form)) for one in known]
 
-    def sides(now: Found) -> Iterator[Proposed]:
-        return _sides_of_borders(now, lines, fitters)
-
-    for propose, finish in (PROPOSERS[0], (sides, _as_it_is), *PROPOSERS[1:]):
-        proposals = [Proposal(contours, shape.judged(settings)) for shape, contours in propose(found)]
-        proposals = [p for p in proposals if p.told is not None and not is_refused(p.told.form, told_of)]
+    proposers: tuple[tuple[Callable[[Found], Iterator[Proposed]], Callable[[Contour], Contour] | None], ...] = (
+        (_rounds, _as_circle),
+        (partial(_sides_of_borders, lines=lines, fitters=fitters), as_it_is),
+        (_sides, as_it_is),
+        (_directions, None),
+        (_middles, None),
+        (_sizes, None),
+    )
+    for propose, finish in proposers:  # what is moved to where the picture has it, and made regular again after that
+        judged = [(shape.judged(settings), contours) for shape, contours in propose(found)]
+        proposals = [Proposal(contours, shape) for shape, contours in judged if not is_refused(shape.form, told_of)]
         if finish is not None:
             proposals = settled(found, proposals, tones, finish)
         kept = agreed(found, proposals, tones, MAY_COST, MAY_COST_PX2)
         told.extend(proposal.told for proposal in kept if proposal.told is not None)
-        found = with_all(found, [p for p in kept if p.told is not None and not p.told.refused])
+        found = with_all(found, [p for p in kept if not (p.told is not None and p.told.refused)])
     return found, told
 
 
@@ -126,15 +136,15 @@ def _sides_of_borders(found: Found, lines: Sequence[Sequence[F64]], fitters: Seq
 
 
 def _sides(found: Found) -> Iterator[Proposed]:
-    """Contours with sides that hardly bend, these straight; first those that bend least."""
+    """Contours with sides that hardly bend, these straight."""
     for place, contour in _free(found):
-        made, count, off = _straight(contour, 1.0)
+        made, count, off = _straight(contour)
         if count == 0:
             continue
         yield TrueShape(_related(Relation.STRAIGHT, [contour], count), off), {place: made}
 
 
-def _straight(contour: Contour, share: float) -> tuple[Contour, int, float]:
+def _straight(contour: Contour) -> tuple[Contour, int, float]:
     """A contour with its nearly straight sides straight, how many, and how far they were off at most."""
     points, kinds = contour.points.copy(), contour.kinds.copy()
     count, furthest = 0, 0.0
@@ -149,37 +159,37 @@ def _straight(contour: Contour, share: float) -> tuple[Contour, int, float]:
         bow = 0.75 * max(bows)
         ways = points[i, 2] - points[i, 1], points[j, 1] - points[j, 0]
         turns = [math.atan2(abs(way @ across), way @ chord / length) for way in ways]
-        if bow > share * min(MOST_BOW_PX, MOST_BOW * length) or sum(turns) > MOST_TURN:
+        if bow > min(MOST_BOW_PX, MOST_BOW * length) or sum(turns) > MOST_TURN:
             continue
         points[i, 2], points[j, 0] = points[i, 1], points[j, 1]
         count, furthest = count + 1, max(furthest, bow)
     align(points, kinds, True)
-    made = without_needless(Contour(points, kinds), MOST_TURN, MOST_BOW_PX * share)
+    made = without_needless(Contour(points, kinds), MOST_TURN, MOST_BOW_PX)
     if len(made) < len(contour):
         count = max(count, 1)
     return made, count, furthest
 
 
-def _lines(contour: Contour) -> Iterator[tuple[int, int, F64]]:
-    """The straight sides of a contour that are long enough to have a direction: from, to, and the way between."""
+def _lines(contour: Contour) -> Iterator[tuple[int, F64]]:
+    """The straight sides of a contour that are long enough to have a direction: from which anchor, and their way."""
     for i in range(len(contour)):
         j = (i + 1) % len(contour)
         way = contour.points[j, 1] - contour.points[i, 1]
         if is_line(contour.points, i, j) and np.hypot(*way) >= LONG_SIDE_PX:
-            yield i, j, way
+            yield i, way
 
 
 def _directions(found: Found) -> Iterator[Proposed]:
     """Contours whose long straight sides take the directions shared by many."""
     angles, weights = [], []
     for _, contour in _free(found):
-        for _, _, way in _lines(contour):
+        for _, way in _lines(contour):
             angles.append(math.atan2(way[1], way[0]) % (math.pi / 2.0))
             weights.append(float(np.hypot(*way)))
     shared = _shared(np.array(angles), np.array(weights))
     for place, contour in _free(found):
         turned = {}
-        for i, _, way in _lines(contour):
+        for i, way in _lines(contour):
             angle = math.atan2(way[1], way[0])
             off = [(math.remainder(direction - angle, math.pi / 2.0)) for direction in shared]
             nearest = min(off, key=abs, default=math.inf)
@@ -198,17 +208,19 @@ def _shared(angles: F64, weights: F64) -> list[float]:
     free = np.ones(len(angles), dtype=np.bool_)
 
     def off(direction: float) -> F64:
-        return np.abs(np.remainder(angles - direction + math.pi / 4.0, math.pi / 2.0) - math.pi / 4.0)
+        return np.remainder(angles - direction + math.pi / 4.0, math.pi / 2.0) - math.pi / 4.0
+
+    def near(direction: float) -> Flags:
+        return np.abs(off(direction)) <= SHARED_RAD
 
     while free.any():
-        crowds = [float(weights[free & (off(angle) <= SHARED_RAD)].sum()) for angle in angles[free].tolist()]
+        crowds = [float(weights[free & near(angle)].sum()) for angle in angles[free].tolist()]
         middle = angles[free][int(np.argmax(crowds))]
-        mine = free & (off(middle) <= SHARED_RAD)
+        mine = free & near(middle)
         if mine.sum() >= 2:
-            turned = np.remainder(angles[mine] - middle + math.pi / 4.0, math.pi / 2.0) - math.pi / 4.0
-            mean = float(middle + np.average(turned, weights=weights[mine]))
+            mean = float(middle + np.average(off(middle)[mine], weights=weights[mine]))
             shared.append(mean if abs(math.remainder(mean, math.pi / 2.0)) > LEVEL_RAD else 0.0)
-        free &= off(middle) > SHARED_RAD
+        free &= ~near(middle)
     return shared
 
 
@@ -230,7 +242,8 @@ def _turned(contour: Contour, angles: dict[int, float]) -> Contour:
         into, out = lines.get((i - 1) % n), lines.get(i)
         if (i not in angles and (i - 1) % n not in angles) or (into is None and out is None):
             continue
-        new = _meeting(into, out) if into is not None and out is not None else None
+        far = how_far_to_meet(*into, *out, LEAST_SINE) if into is not None and out is not None else None
+        new = into[0] + into[1] * far[0] if into is not None and far is not None else None
         if new is None or np.hypot(*(new - before[i])) > 1.0:
             middle, way = out if out is not None else into  # type: ignore[misc]
             new = middle + way * ((before[i] - middle) @ way)
@@ -238,15 +251,6 @@ def _turned(contour: Contour, angles: dict[int, float]) -> Contour:
     kinds = contour.kinds.copy()
     align(points, kinds, True)
     return Contour(points, kinds)
-
-
-def _meeting(one: tuple[F64, F64], other: tuple[F64, F64]) -> F64 | None:
-    """Where two lines meet; None if they hardly do."""
-    across = one[1][0] * other[1][1] - one[1][1] * other[1][0]
-    if abs(across) < 0.1:
-        return None
-    off = other[0] - one[0]
-    return np.asarray(one[0] + one[1] * ((off[0] * other[1][1] - off[1] * other[1][0]) / across))
 
 
 def _middles(found: Found) -> Iterator[Proposed]:
@@ -272,7 +276,7 @@ def _sizes(found: Found) -> Iterator[Proposed]:
 def _groups(
     circles: list[tuple[Place, Ellipse]], belong: Callable[[Ellipse, Ellipse], bool]
 ) -> Iterator[list[tuple[Place, Ellipse]]]:
-    """Circles that belong to the first of them; only groups of several that are not the same yet."""
+    """Circles that belong to the first of them; only groups of several."""
     left = circles
     while left:
         first = left[0][1]
@@ -293,18 +297,3 @@ def _related(relation: Relation, contours: list[Contour], count: int) -> Related
     return Related(
         float(left + right) / 2.0, float(top + bottom) / 2.0, 0.5 * float(right - left + bottom - top), relation, count
     )
-
-
-def _as_it_is(contour: Contour) -> Contour:
-    return contour
-
-
-PROPOSERS: tuple[tuple[Proposer, Callable[[Contour], Contour] | None], ...] = (
-    (_rounds, _as_circle),
-    (_sides, _as_it_is),
-    (_directions, None),
-    (_middles, None),
-    (_sizes, None),
-)
-"""What proposes, in this order; and for those whose contours are moved to where the picture has them, what makes them
-regular again after that."""

@@ -169,12 +169,13 @@ def settled(
     Those that differ from it by more than `unlike`, root mean square, are returned as they are. Some of them are ones
     that lay well but for a change: they take fewer rounds.
     """
-    chosen = np.flatnonzero(which) if which is not None else np.arange(len(contours))
+    rounds = ROUNDS if which is None else ROUNDS_AGAIN
+    which = np.ones(len(contours), dtype=np.bool_) if which is None else which
+    chosen = np.flatnonzero(which)
     if not len(chosen):
         return contours
-    seen = seen_among(contours, which if which is not None else np.ones(len(contours), dtype=np.bool_), look)
+    seen = seen_among(contours, which, look)
     moved = list(contours)
-    rounds = ROUNDS if which is None else ROUNDS_AGAIN
     found = _moved([contours[k] for k in chosen], *seen, corner_rad, between, unlike, rounds)
     for k, contour in zip(chosen.tolist(), found, strict=True):
         moved[k] = contour

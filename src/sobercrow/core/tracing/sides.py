@@ -16,6 +16,7 @@ import shapely
 
 from sobercrow.core.arrays import F64
 from sobercrow.core.geometry.contour import AnchorKind, Contour
+from sobercrow.core.geometry.polygon import how_far_to_meet
 from sobercrow.core.tracing.fitting import Fitter, in_order
 
 OFF_PX, LEAST_PX = 0.35, 7.0
@@ -43,11 +44,8 @@ class _Side:
 
     def meets(self, other: _Side) -> F64 | None:
         """Where two sides, led on, meet; None if they hardly turn."""
-        across = self.way[0] * other.way[1] - self.way[1] * other.way[0]
-        if abs(across) < math.sin(LEAST_TURN):
-            return None
-        off = other.middle - self.middle
-        return np.asarray(self.middle + self.way * ((off[0] * other.way[1] - off[1] * other.way[0]) / across))
+        far = how_far_to_meet(self.middle, self.way, other.middle, other.way, math.sin(LEAST_TURN))
+        return np.asarray(self.middle + self.way * far[0]) if far is not None else None
 
 
 def with_sides(line: F64, fitter: Fitter, like: Contour) -> tuple[Contour, int] | None:

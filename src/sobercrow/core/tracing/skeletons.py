@@ -10,7 +10,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from sobercrow.core.arrays import F32, F64, U8
+from sobercrow.core.arrays import F32, F64, U8, greatest_of
 from sobercrow.core.geometry.polygon import along_of
 from sobercrow.core.inks.separation import InkField
 from sobercrow.core.tracing._skeleton_kernels import follow_skeleton, mark_nodes, thin
@@ -96,8 +96,7 @@ def stroke_paths(thinned: Thinned) -> tuple[list[tuple[F64, bool]], F64]:
     _, group = connected_components(table, directed=False)
     held = np.bincount(group)
     middles = np.stack([np.bincount(group, names[:, axis]) / held for axis in (1, 0)], axis=1)
-    wide = np.zeros(len(held))
-    np.maximum.at(wide, group, reach)
+    wide = greatest_of(group, reach, len(held))
     stub = (meeting.sum(axis=1) == 1) & (lengths <= STUB * np.where(meeting, reach[ends], 0.0).max(axis=1) + fine)
     pen = float(np.median(np.concatenate([radius[tuple(chain.T)] for chain in chains])))
     ended = np.where(meeting, np.inf, reach[ends]).min(axis=1) >= ENDED * pen

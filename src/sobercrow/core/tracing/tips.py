@@ -8,15 +8,18 @@ from __future__ import annotations
 
 import numpy as np
 
-from sobercrow.core.arrays import F64
+from sobercrow.core.arrays import F64, following
 from sobercrow.core.geometry.bezier import split
 from sobercrow.core.geometry.contour import AnchorKind, Contour
+from sobercrow.core.geometry.polygon import how_far_to_meet
 from sobercrow.core.tracing.proposals import Proposal, agreed, settled, with_all
 from sobercrow.core.tracing.settling import Found, Settling
 
 SHORT_PX, FURTHEST_PX, MOST_SINGLY = 2.5, 6.0, 2
 """Corners no further apart may be the two of one tip; it lies no further off than this. So many of a contour are tried
 each for itself."""
+LEAST_SINE = 0.05
+"""Of the angle between its sides."""
 MUCH_FURTHER = 0.6
 """By how much more than its own parameter a side is led on at most."""
 MAY_COST, MAY_COST_PX2 = 1.0, 0.005
@@ -46,8 +49,8 @@ def with_sharp_tips(found: Found, tones: Settling) -> Found:
 def _tips(contour: Contour) -> list[int]:
     """The corners after which there is another close by, the closest first."""
     corner = contour.kinds == AnchorKind.CORNER
-    apart = np.hypot(*(np.roll(contour.anchors, -1, axis=0) - contour.anchors).T)
-    found: list[int] = np.flatnonzero(corner & np.roll(corner, -1) & (apart <= SHORT_PX)).tolist()
+    apart = np.hypot(*(following(contour.anchors) - contour.anchors).T)
+    found: list[int] = np.flatnonzero(corner & following(corner) & (apart <= SHORT_PX)).tolist()
     return sorted(found, key=lambda k: float(apart[k]))
 
 
@@ -77,15 +80,10 @@ def _tip(first: F64, before: F64, last: F64, after: F64) -> F64 | None:
     """Where the sides that end in two corners meet beyond them; None if they do not, or far away."""
     one = _way(first[1], first[0], before)
     other = _way(last[1], last[2], after)
-    across = one[0] * other[1] - one[1] * other[0]
-    if abs(across) < 0.05:
+    far = how_far_to_meet(first[1], one, last[1], other, LEAST_SINE)
+    if far is None or min(far) <= 0.0 or max(far) > FURTHEST_PX:
         return None
-    off = last[1] - first[1]
-    s = (off[0] * other[1] - off[1] * other[0]) / across
-    t = (off[0] * one[1] - off[1] * one[0]) / across
-    if s <= 0.0 or t <= 0.0 or max(s, t) > FURTHEST_PX:
-        return None
-    return np.asarray(first[1] + s * one)
+    return np.asarray(first[1] + far[0] * one)
 
 
 def _led_on(side: F64, tip: F64) -> F64 | None:

@@ -8,9 +8,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
 
 from sobercrow.core.artwork.model import Artwork
-from sobercrow.desktop.tool import Board, Drag, Pointer, Tool
+from sobercrow.desktop.tool import ENTER, Board, Drag, Pointer, Tool
 
-ENTER = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
 KEYS = (*ENTER, Qt.Key.Key_Backspace, Qt.Key.Key_Tab, Qt.Key.Key_Escape)
 DIGITS = frozenset("0123456789.,-")
 

@@ -21,14 +21,14 @@ from sobercrow.desktop.camera import Camera
 from sobercrow.desktop.canvas import overlays
 from sobercrow.desktop.canvas.artwork_layer import ArtworkLayer
 from sobercrow.desktop.canvas.board import CanvasBoard
-from sobercrow.desktop.canvas.dragging import DIGITS, ENTER, Dragging
+from sobercrow.desktop.canvas.dragging import DIGITS, Dragging
 from sobercrow.desktop.canvas.layers import PictureLayer, RibbonLayer
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.painting import page_brush
 from sobercrow.desktop.scene import Scene, Showing
 from sobercrow.desktop.strengths import Strengths
 from sobercrow.desktop.theme import palette
-from sobercrow.desktop.tool import Pointer, Tool
+from sobercrow.desktop.tool import ENTER, Pointer, Tool
 
 SETTLE_MS = 150
 """So long after the last move of the view it is painted at its best."""

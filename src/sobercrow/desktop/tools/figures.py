@@ -10,10 +10,8 @@ from PySide6.QtGui import QPainter
 
 from sobercrow.core.artwork.snapping import Snap
 from sobercrow.desktop.scene import Scene
-from sobercrow.desktop.tool import Pointer
+from sobercrow.desktop.tool import ENTER, Pointer
 from sobercrow.desktop.tools.marks import paint_hair, paint_told
-
-ENTER = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
 
 
 @dataclass(frozen=True, slots=True)

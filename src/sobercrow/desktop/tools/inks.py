@@ -21,11 +21,11 @@ from sobercrow.desktop.tools.sketching import Manner, Sketch, Sketching
 
 @dataclass(frozen=True, slots=True)
 class InkBrush:
-    """How the next touch-up on the inks is made: with the colours of the chosen inks; none is the paper."""
+    """How the next touch-up on the inks is made: with the colour of the chosen ink; none is the paper."""
 
     form: TouchForm = TouchForm.FREEHAND
     width_px: float = 6.0
-    inks: tuple[str, ...] = ()
+    ink: str | None = None
     everywhere: bool = False
 
 
@@ -74,7 +74,7 @@ class RepairingInks(Sketching):
             return
         brush, tool = self.brush, self.kind
         places = scene.place.to_source(np.array(points, dtype=np.float64))
-        inks = () if tool in (InkTool.BRIDGE, InkTool.SPOT) else brush.inks[:1]
+        inks = () if brush.ink is None or tool in (InkTool.BRIDGE, InkTool.SPOT) else (brush.ink,)
         try:
             made = InkTouchUp(tool, form, tuple((float(x), float(y)) for x, y in places), inks, 1.0, brush.everywhere)
         except SettingError as fault:
@@ -140,7 +140,7 @@ class InkNib(RepairingInks):
     def press(self, board: Board, start: Pointer) -> Drag:
         """Draw; Shift draws straight."""
         brush = self.brush
-        manner = Manner(brush.form, brush.width_px, brush.inks[0] if brush.inks else None)
+        manner = Manner(brush.form, brush.width_px, brush.ink)
         points = yield from self.draw(board, start, manner)
         if points:
             self.finish(board, InkForm(brush.form.value), points)

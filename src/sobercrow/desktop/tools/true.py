@@ -15,10 +15,9 @@ from sobercrow.desktop.paths import shape_path
 from sobercrow.desktop.scene import Scene
 from sobercrow.desktop.steps import Step
 from sobercrow.desktop.theme import palette
-from sobercrow.desktop.tool import Board, Drag, Pointer, Tool
+from sobercrow.desktop.tool import ENTER, Board, Drag, Pointer, Tool
 
 TILE_PX, GAP_PX, DRAWN_PX = 76.0, 6.0, 36.0
-ENTER = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
 
 
 class MakeTrue(Tool):

@@ -79,8 +79,8 @@ class TouchPart(InkPart):
         self.show_brush()
 
     def take_up(self, colours: tuple[str, ...]) -> None:
-        """Work with the chosen inks from now on."""
-        self._set(inks=colours)
+        """Work with the first of the chosen inks from now on."""
+        self._set(ink=colours[0] if colours else None)
 
     def show_brush(self) -> None:
         """Show how the next repair is made, and tell the canvas."""

@@ -30,6 +30,7 @@ from sobercrow.desktop.document import Document
 from sobercrow.desktop.painting import paint_shape
 from sobercrow.desktop.paths import paths
 from sobercrow.desktop.theme import palette
+from sobercrow.desktop.tool import ENTER
 
 ROW_PX, MOST_ROWS, ROWS_BESIDE = 30, 8, 4
 INDENT_PX, STRIP_PX, THUMB_PX, SIGN_PX = 14, 4, 24, 22
@@ -350,7 +351,7 @@ class LayerList(QListView):
         """Unfold, fold and choose by keys."""
         index = self.currentIndex()
         row = self._rows.rows[index.row()] if index.isValid() else None
-        if row is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+        if row is not None and event.key() in ENTER:
             self.picked.emit(row, False)
         elif row is not None and row.folds and event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right):
             if self._rows.is_open(row) != (event.key() == Qt.Key.Key_Right):
