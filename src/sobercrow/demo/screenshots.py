@@ -10,7 +10,7 @@ from typing import cast
 
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QScrollArea, QWidget
+from PySide6.QtWidgets import QWidget
 
 from sobercrow.core.artwork.choice import Choice
 from sobercrow.core.artwork.hit import anchors_in
@@ -64,7 +64,7 @@ def shapes_pictures(take: Callable[[QWidget, str], None]) -> None:
 
 
 def hand_over_pictures(take: Callable[[QWidget, str], None]) -> None:
-    """Take the pictures of Hand over: the page with what the check found, plates as written, the cutter at work."""
+    """Take the pictures of Hand over: the page with what the check found, the cutter at work."""
     badge = open_window(PICTURES / "badge-200.jpg")
     panel = badge.hand_over_panel
     badge.go_to(Step.HAND_OVER)
@@ -77,12 +77,6 @@ def hand_over_pictures(take: Callable[[QWidget, str], None]) -> None:
     pause(1.5)  # until it was checked, and the file written
     take(badge, "hand-over")
     panel.laying.fold.head.setChecked(False)
-    panel.format.plates.click()
-    pause(1.5)
-    badge.show_as(Showing.WRITTEN)
-    badge.canvas.fit()
-    take(badge, "plates")
-    panel.format.plates.click()
     panel.format.choose["hpgl"].click()
     badge.show_as(Showing.OUTLINE)
     badge.canvas.fit()
@@ -124,28 +118,31 @@ def clean_up_pictures(take: Callable[[QWidget, str], None]) -> None:
 
 
 def inks_pictures(take: Callable[[QWidget, str], None]) -> None:
-    """The inks of the small dirty badge: list, specks."""
+    """The inks of the small dirty badge: list, a ring and what is in it."""
     badge = open_window(PICTURES / "badge-200.jpg")
     panel = badge.inks_panel
     badge.go_to(Step.INKS)
     badge.canvas.fit()
     panel.several.list.select(1)
     take(badge, "inks-several")
-    panel.folds[panel.specks].head.setChecked(True)
-    area = badge.panel_stack.currentWidget()
-    assert isinstance(area, QScrollArea)
-    panel.specks.specks.changed.emit(120.0)
-    wait_until_done(badge)
-    area.verticalScrollBar().setValue(area.verticalScrollBar().maximum())
-    take(badge, "inks-specks")
-    panel.specks.forget()
-    panel.folds[panel.specks].head.setChecked(False)
-    area.verticalScrollBar().setValue(0)
+    badge.use_tool("ring")
+    badge.canvas.look_at(78.0, 50.0, 9.0)
+    left, none = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+    size = badge.canvas.width(), badge.canvas.height()
+    ring = [(88, 34), (64, 40), (60, 52), (66, 64), (84, 62), (100, 52)]
+    places = [QPoint(*map(round, badge.canvas.camera.to_screen(x, y, *size))) for x, y in ring]
+    QTest.mousePress(badge.canvas, left, none, places[0])
+    for place in places[1:]:
+        QTest.mouseMove(badge.canvas, place)
+    QTest.mouseRelease(badge.canvas, left, none, places[0])
+    pause(0.5)
+    take(badge, "inks-ring")
+    QTest.keyClick(badge.canvas, Qt.Key.Key_Escape)
     badge.document.close()
 
 
 def trace_pictures(take: Callable[[QWidget, str], None]) -> None:
-    """Several inks in outline with the true shapes, three proofs, centre lines."""
+    """Several inks in outline with the true shapes, drawing and artwork at a seam, three proofs, centre lines."""
     badge = open_window(PICTURES / "badge-200.jpg")
     panel = badge.trace_panel
     badge.go_to(Step.TRACE)
@@ -156,6 +153,10 @@ def trace_pictures(take: Callable[[QWidget, str], None]) -> None:
     take(badge, "trace-inks")
     panel.folds[panel.forms].head.setChecked(False)
     badge.show_as(Showing.FILLED)
+    badge.canvas.look_at(100.0, 78.0, 5.0)
+    badge.toggle_seam()
+    take(badge, "badge-500")
+    badge.toggle_seam()
     for detail in (15.0, 60.0, 100.0):
         panel.detail.changed.emit(detail)
         wait_until_done(badge)
@@ -190,10 +191,9 @@ def main(folder: Path) -> None:
         window.grab().save(str(folder / f"{name}.png"))
 
     window = open_window(PICTURES / "pen-lettering.png")
-    for step in (Step.BRING_IN, Step.CLEAN_UP):
-        window.go_to(step)
-        window.canvas.fit()
-        take(window, step.value.replace("_", "-"))
+    window.go_to(Step.CLEAN_UP)
+    window.canvas.fit()
+    take(window, "clean-up")
     window.go_to(Step.TRACE)
     window.trace_panel.fine.head.setChecked(True)
     take(window, "trace")

@@ -129,21 +129,18 @@ def nearest(curves: F64, point: tuple[float, float]) -> tuple[int, float, float]
     p = np.asarray(point, dtype=np.float64)
     t = np.linspace(0.0, 1.0, 17)
     away = np.linalg.norm(evaluate(curves, t) - p, axis=-1)
-    best = (0, 0.0, np.inf)
-    for index in np.argsort(away.min(axis=1))[:4]:
-        u = float(t[away[index].argmin()])
-        curve = curves[index]
-        second = 6.0 * np.diff(curve, n=2, axis=0)
-        for _ in range(8):
-            e = evaluate(curve, np.array([u]))[0] - p
-            d = derivative(curve, np.array([u]))[0]
-            dd = (1.0 - u) * second[0] + u * second[1]
-            slope = d @ d + e @ dd
-            if slope <= 1e-12:
-                break
-            u = min(max(u - float(e @ d) / float(slope), 0.0), 1.0)
-        for candidate in (u, float(t[away[index].argmin()])):
-            distance = float(np.linalg.norm(evaluate(curve, np.array([candidate]))[0] - p))
-            if distance < best[2]:
-                best = (int(index), candidate, distance)
-    return best
+    few = np.argsort(away.min(axis=1))[:4]
+    own, coarse = curves[few], t[away[few].argmin(axis=1)]
+    second, u = 6.0 * np.diff(own, n=2, axis=1), coarse.copy()
+    for _ in range(8):
+        off, along = on_curves(own, u[:, None]) - p, 3.0 * along_curves(own, u[:, None])
+        bend = (1.0 - u)[:, None] * second[:, 0] + u[:, None] * second[:, 1]
+        slope = (along**2).sum(axis=1) + (off * bend).sum(axis=1)
+        goes_on = slope > 1e-12
+        step = (off * along).sum(axis=1) / np.where(goes_on, slope, 1.0)
+        u = np.where(goes_on, np.clip(u - step, 0.0, 1.0), u)
+    places = np.stack([u, coarse], axis=1)
+    off = on_curves(np.repeat(own, 2, axis=0), places.reshape(-1, 1)) - p
+    distance = np.hypot(off[:, 0], off[:, 1])
+    best = int(distance.argmin())
+    return int(few[best // 2]), float(places.flat[best]), float(distance[best])

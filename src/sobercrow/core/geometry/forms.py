@@ -155,6 +155,7 @@ class Relation(StrEnum):
     DIRECTIONS = "directions"
     MIDDLE = "middle"
     ALIKE = "alike"
+    REPEATED = "repeated"
 
 
 @dataclass(frozen=True, slots=True)
@@ -180,6 +181,7 @@ RELATION_WORDS = {
     Relation.DIRECTIONS: "shared directions",
     Relation.MIDDLE: "one middle",
     Relation.ALIKE: "alike",
+    Relation.REPEATED: "repeated part",
 }
 
 

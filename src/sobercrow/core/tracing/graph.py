@@ -22,6 +22,8 @@ from sobercrow.core.tracing.fitting import Border, Fitter, Progress, fit_all
 MIDDLE = 127.5
 CLEAR_PX = 1.2
 """A border's points nearer than this to a junction are pulled off by the third ink there."""
+FEW_POINTS = 5
+"""A chain of fewer is a line from junction to junction."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -111,7 +113,7 @@ def fit_graph(graph: Graph, fitter: Fitter, progress: Progress | None = None) ->
         closed = start < 0
         if closed and len(line) <= 3:
             fits.append(_polygon(line, closed=True))
-        elif not closed and (len(line) <= 4 or _on_one_edge(line)):
+        elif not closed and (len(line) < FEW_POINTS or on_one_edge(line)):
             fits.append(_polygon(line[[0, -1]], closed=False))
         else:
             fits.append(None)
@@ -120,7 +122,7 @@ def fit_graph(graph: Graph, fitter: Fitter, progress: Progress | None = None) ->
     return [next(made) if fit is None else fit for fit in fits]
 
 
-def _on_one_edge(line: F64) -> bool:
+def on_one_edge(line: F64) -> bool:
     """Tell whether a border runs along one edge of the picture: all its points lie level or upright."""
     return bool((np.ptp(line, axis=0) == 0.0).any())
 

@@ -1,7 +1,8 @@
 """What is regular among the marks of a picture: proposed by how it was traced, kept where its tones agree.
 
 Small round spots are circles; sides that hardly bend are straight, and share their directions, level and upright ones
-first, with right angles between them; circles with about one middle have one; circles of about one size are alike. A
+first, with right angles between them; circles with about one middle have one; circles of about one size are alike, and
+so are copies of any other part. A
 proposal is drawn beside what it would replace, and kept if the picture differs from it no more than the noise there
 allows. Everything kept is told, and can be refused.
 """
@@ -15,7 +16,8 @@ from functools import partial
 
 import numpy as np
 
-from sobercrow.core.arrays import F64
+from sobercrow.core.arrays import F64, following
+from sobercrow.core.geometry._nearest_kernels import nearest_segments
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.forms import Ellipse, Related, Relation, ellipse_of_moments
 from sobercrow.core.geometry.polygon import how_far_to_meet
@@ -23,6 +25,7 @@ from sobercrow.core.settings import Tracing
 from sobercrow.core.tracing.fitting import Fitter
 from sobercrow.core.tracing.proposals import Place, Proposal, agreed, as_it_is, settled, with_all
 from sobercrow.core.tracing.regular import align, is_line, without_needless
+from sobercrow.core.tracing.repeats import repeated
 from sobercrow.core.tracing.rings import Flags
 from sobercrow.core.tracing.settling import Found, Settling
 from sobercrow.core.tracing.sides import with_sides
@@ -43,6 +46,8 @@ LEAST_SINE = 0.1
 ONE_MIDDLE_PX, ONE_MIDDLE = 0.5, 0.01
 """Circles whose middles are no further apart, in px and as a share of the larger radius more, have one."""
 ALIKE_PX, ALIKE = 0.3, 0.05
+APART_PX = 3.0
+"""How far copies are from what they replace is told up to this."""
 MORE_ANCHORS = 1.8
 """So many times as many anchors, and two, may a contour have for its straight sides."""
 
@@ -74,6 +79,7 @@ def with_regular_marks(
         (_directions, None),
         (_middles, None),
         (_sizes, None),
+        (partial(_repeats, tones=tones), None),
     )
     for propose, finish in proposers:  # what is moved to where the picture has it, and made regular again after that
         judged = [(shape.judged(settings), contours) for shape, contours in propose(found)]
@@ -271,6 +277,19 @@ def _sizes(found: Found) -> Iterator[Proposed]:
             radius = float(np.mean([form.rx for _, form in group]))
             off = max(abs(form.rx - radius) for _, form in group)
             yield _of_circles(found, Relation.ALIKE, [(p, replace(f, rx=radius, ry=radius)) for p, f in group], off)
+
+
+def _repeats(found: Found, tones: Settling) -> Iterator[Proposed]:
+    """Parts that are repeated, alike."""
+    for copies in repeated(found, tones):
+        off = max(_apart(made, found[ink][k]) for (ink, k), made in copies.items())
+        yield TrueShape(_related(Relation.REPEATED, list(copies.values()), len(copies)), off), copies
+
+
+def _apart(one: Contour, other: Contour) -> float:
+    """How far the first is from the second at most, in px."""
+    line = other.sampled(0.25)
+    return float(nearest_segments(one.sampled(0.25), line, following(line), APART_PX)[0].clip(max=APART_PX).max())
 
 
 def _groups(

@@ -22,6 +22,7 @@ from sobercrow.core.tracing._nesting_kernels import enclosing
 from sobercrow.core.tracing.borders import Borders, all_borders, find_borders
 from sobercrow.core.tracing.centre_lines import Stroke, find_centre_lines
 from sobercrow.core.tracing.fitting import Border, Fitter, Progress, fit_all, on_all_cores
+from sobercrow.core.tracing.flush import parts_seen
 from sobercrow.core.tracing.graph import border_graph, fit_graph, regions
 from sobercrow.core.tracing.marks import with_regular_marks
 from sobercrow.core.tracing.regular import squared_up, straightened
@@ -41,8 +42,9 @@ class Trace:
 
 
 Outlines = tuple[Borders, list[Contour]]
-FOUND, FITTED, REGULAR = 0.05, 0.5, 0.7
-"""Shares of all the work done once borders are found, curves fitted to them, and these made regular."""
+FOUND, FITTED, REGULAR, GRAPH = 0.05, 0.5, 0.7, 0.2
+"""Shares of all the work done once borders are found, curves fitted to them, and these made regular; and once curves
+are fitted to a border graph, where its parts are settled after that."""
 MOST_ANCHORS = 1200
 """Several inks are settled on tones, and tips and what is regular among marks are looked for, in artwork with no more
 anchors."""
@@ -95,7 +97,7 @@ def trace(
             early(made(found()))
 
     if isinstance(separation, SeveralInks) and settings.meet is Meet.FLUSH:
-        return made(_flush(separation, settings, tell, grain_px, forms, tell_early))
+        return made(_flush(separation, settings, tell, grain_px, forms, tell_early, draft))
     return made(_each_for_itself(separation, settings, tell, grain_px, forms, tell_early, draft))
 
 
@@ -248,17 +250,31 @@ def _flush(
     grain_px: float,
     forms: list[TrueShape],
     tell_early: Callable[[Callable[[], list[Outlines]]], None],
+    draft: bool,
 ) -> list[Outlines]:
+    """Trace the border graph; of what is settled on tones, chains are parts of what is seen of underlaid contours."""
     progress(0.0)
     graph = border_graph(separation, settings.effective_speck_px2, settings.effective_hole_px2)
     fitter = Fitter.of(settings, graph.blur_px, grain_px, mixed=True)
-    fits = fit_graph(graph, fitter, lambda share: progress(FITTED * share))
+    fits = fit_graph(graph, fitter, lambda share: progress(GRAPH * share))
 
     def outlines(fits: list[Contour]) -> list[Outlines]:
         return [regions(graph, fits, label + 1) for label in range(len(separation.drawn))]
 
     tell_early(lambda: outlines(fits))
-    regular = Regularity.find(graph.chains, fits, settings, fitter, grain_px, partial(progress, FITTED))
+    if grain_px == 1.0 and not draft and sum(map(len, fits)) <= MOST_ANCHORS:
+        underlaid = replace(settings, weight_px=0.0)
+        laid = _each_for_itself(
+            separation,
+            underlaid,
+            lambda share: progress(GRAPH + (1.0 - GRAPH) * share),
+            grain_px,
+            forms,
+            lambda _found: None,
+            draft,
+        )
+        return outlines(parts_seen(graph, fits, [contours for _, contours in laid]))
+    regular = Regularity.find(graph.chains, fits, settings, fitter, grain_px, partial(progress, GRAPH))
     forms.extend(regular.forms)
     return outlines(_straightened(regular.drawn(fits), regular, settings))
 

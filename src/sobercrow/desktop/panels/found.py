@@ -115,6 +115,7 @@ def _name_of_relation(form: Related) -> str:
         Relation.DIRECTIONS: f"{count} side{'s' * (count > 1)} parallel or at right angles to others",
         Relation.MIDDLE: f"{count} circles about one middle",
         Relation.ALIKE: f"{count} circles alike",
+        Relation.REPEATED: f"{count} copies of a part alike",
     }[form.relation]
 
 
