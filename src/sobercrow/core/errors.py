@@ -6,6 +6,7 @@
       PaletteError    a list of inks cannot be read
       ExportError     artwork cannot be written
       SettingError    a setting is outside its range
+      LetteringError  lettering cannot be matched, or a typeface cannot be read
       EditError       an edit does not apply to the artwork it was given
       Cancelled       the work was stopped on request; not a fault
 
@@ -41,6 +42,10 @@ class ExportError(SoberCrowError):
 
 class SettingError(SoberCrowError, ValueError):
     """A setting is outside its range."""
+
+
+class LetteringError(SoberCrowError):
+    """Lettering cannot be matched, or a typeface cannot be read."""
 
 
 class EditError(SoberCrowError, ValueError):

@@ -1,0 +1,152 @@
+"""What letters stand on: a straight line at any angle, or an arc, on either side of it."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from sobercrow.core.arrays import F64
+from sobercrow.core.errors import LetteringError
+from sobercrow.core.geometry.forms import fit_circle
+
+LEAST_FOR_ARC = 3
+"""Through two letters an arc could be any."""
+LARGEST_RADIUS = 60.0
+"""In heights of letters: what bends less is straight."""
+ON_A_LINE_PX = 1e-6
+BETTER = 0.5
+"""An arc is taken where what is left of the letters' distances is so much less than from a line."""
+
+
+@dataclass(frozen=True, slots=True)
+class Straight:
+    """A line through a place, at an angle clockwise from level, in degrees; letters stand on its upper side."""
+
+    x: float
+    y: float
+    angle_deg: float = 0.0
+
+    def at(self, along_px: float) -> tuple[float, float, float]:
+        """Return a place so far along, and by how many degrees letters there are turned."""
+        turn = math.radians(self.angle_deg)
+        return self.x + along_px * math.cos(turn), self.y + along_px * math.sin(turn), self.angle_deg
+
+    def seen(self, points: F64) -> F64:
+        """Return points (n, 2) as along the line and below it."""
+        turn = math.radians(self.angle_deg)
+        off = points - (self.x, self.y)
+        c, s = math.cos(turn), math.sin(turn)
+        return np.stack([off[:, 0] * c + off[:, 1] * s, off[:, 1] * c - off[:, 0] * s], axis=1)
+
+    def lowered(self, by_px: float) -> Straight:
+        """Return the line moved to where letters' feet are, so far below it."""
+        turn = math.radians(self.angle_deg)
+        return Straight(self.x - by_px * math.sin(turn), self.y + by_px * math.cos(turn), self.angle_deg)
+
+
+@dataclass(frozen=True, slots=True)
+class Arc:
+    """A circle letters stand on, and from which direction along it is counted, in degrees clockwise from the right.
+
+    Outside it they read clockwise with their feet inwards; inside it anticlockwise with their feet outwards.
+    """
+
+    x: float
+    y: float
+    radius_px: float
+    start_deg: float
+    inside: bool = False
+
+    def at(self, along_px: float) -> tuple[float, float, float]:
+        """Return a place so far along, and by how many degrees letters there are turned."""
+        sign = -1.0 if self.inside else 1.0
+        angle = math.radians(self.start_deg) + sign * along_px / self.radius_px
+        turn = math.degrees(angle) + sign * 90.0
+        x, y = self.x + self.radius_px * math.cos(angle), self.y + self.radius_px * math.sin(angle)
+        return x, y, math.remainder(turn, 360.0)
+
+    def seen(self, points: F64) -> F64:
+        """Return points (n, 2) as along the arc and below it."""
+        off = points - (self.x, self.y)
+        angles = np.arctan2(off[:, 1], off[:, 0]) - math.radians(self.start_deg)
+        away = np.hypot(off[:, 0], off[:, 1]) - self.radius_px
+        around = np.mod(-angles if self.inside else angles, 2.0 * math.pi)
+        return np.stack([around * self.radius_px, away if self.inside else -away], axis=1)
+
+    def lowered(self, by_px: float) -> Arc:
+        """Return the arc moved to where letters' feet are, so far below it."""
+        radius = self.radius_px + (by_px if self.inside else -by_px)
+        return Arc(self.x, self.y, max(radius, 1.0), self.start_deg, self.inside)
+
+
+Baseline = Straight | Arc
+
+
+def proposed(middles: F64, height_px: float, arcs: bool = True) -> list[Baseline]:
+    """Return baselines letters may stand on, the likeliest first, through their middles (n, 2).
+
+    `height_px` is about how high they are. Without `arcs` straight lines alone are proposed.
+
+    Raises
+    ------
+    LetteringError
+        If there are no letters.
+    """
+    if not len(middles):
+        raise LetteringError("There is no lettering here; choose the letters, or an area with letters in it.")
+    line, line_off = _line(middles)
+    found: list[Baseline] = [line]
+    if not arcs or len(middles) < LEAST_FOR_ARC:
+        return found
+    circle = _circle(middles)
+    if circle is None or circle[2] > LARGEST_RADIUS * height_px:
+        return found
+    x, y, radius, off = circle
+    angles = np.sort(np.degrees(np.arctan2(middles[:, 1] - y, middles[:, 0] - x)) % 360.0)
+    gaps = np.diff(angles, append=angles[0] + 360.0)
+    widest = int(gaps.argmax())
+    margin = min(0.45 * gaps[widest], math.degrees(1.5 * height_px / radius))
+    first, last = angles[(widest + 1) % len(angles)] - margin, angles[widest] + margin
+    # the middle of the word above the circle's: it is read outside, else inside, if one has to guess
+    up = math.sin(math.radians(0.5 * (first + margin + angles[widest] + (360.0 if widest + 1 < len(angles) else 0.0))))
+    both: list[Baseline] = [Arc(x, y, radius, first % 360.0), Arc(x, y, radius, last % 360.0, True)]
+    both = both if up <= 0.0 else both[::-1]
+    if off > BETTER * max(line_off, 0.02 * height_px):
+        return [line, *both] if line_off < 0.5 * height_px else [*both, line]
+    return [*both, line]
+
+
+def _line(middles: F64) -> tuple[Straight, float]:
+    """A line of least squares through places, from left to right, and how far they are off it."""
+    middle = middles.mean(axis=0)
+    if len(middles) == 1:
+        return Straight(float(middle[0]), float(middle[1])), 0.0
+    _, sizes, ways = np.linalg.svd(middles - middle, full_matrices=False)
+    way = ways[0] if ways[0, 0] >= 0 else -ways[0]
+    off = float(sizes[-1]) / math.sqrt(len(middles)) if len(sizes) > 1 else 0.0
+    start = middle + way * ((middles - middle) @ way).min()
+    return Straight(float(start[0]), float(start[1]), math.degrees(math.atan2(way[1], way[0]))), off
+
+
+def _circle(points: F64) -> tuple[float, float, float, float] | None:
+    """The circle nearest to places: middle, radius and how far they are off it; None if they are on a line."""
+    if _line(points)[1] < ON_A_LINE_PX:
+        return None
+    circle, off = fit_circle(points)
+    return circle.x, circle.y, circle.rx, float(np.sqrt((off**2).mean()))
+
+
+def through(places: F64, like: Baseline) -> Baseline:
+    """Return the baseline of the same kind nearest to where letters stand, (n, 2), along counted from the same place."""
+    if isinstance(like, Arc):
+        circle = _circle(places) if len(places) >= LEAST_FOR_ARC else None
+        if circle is None:
+            return like
+        return Arc(circle[0], circle[1], circle[2], like.start_deg, like.inside)
+    if len(places) < 2:
+        return like
+    line, _ = _line(places)
+    flips = abs(math.remainder(line.angle_deg - like.angle_deg, 360.0)) > 90.0
+    return Straight(line.x, line.y, line.angle_deg + 180.0 if flips else line.angle_deg)

@@ -1,0 +1,200 @@
+"""What the glyphs of all typefaces look like, kept in a cache: a file is read once, and again only if it changed.
+
+A glyph is known by its box in the em and by how much of each of 16 × 16 fields of that box it covers, drawn by
+FreeType. That is coarse: which typefaces are worth a closer look is all it has to tell.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import os
+from collections.abc import Callable, Iterable, Sequence
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import asdict, dataclass
+from pathlib import Path
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from sobercrow.core.arrays import F32, U8
+from sobercrow.core.errors import LetteringError
+from sobercrow.core.lettering.typefaces import Face, Found, faces_of
+from sobercrow.core.parallel import core_count
+
+VERSION = 1
+"""Kept files of another one are read anew."""
+FIELDS, DRAWN_PX = 16, 96
+"""A box has so many fields each way; glyphs are drawn at so many px per em."""
+SHEET, ORIGIN = (288, 256), (72, 144)
+"""What they are drawn on, and where on it."""
+_LATIN = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789"
+_MARKS = "&!?$€%#@+-–—.,:;'()/*"
+_ACCENTED = "ÀÁÂÃÄÅÆÇÈÉÊËÌÍÎÏÑÒÓÔÕÖØÙÚÛÜÝßàáâãäåæçèéêëìíîïñòóôõöøùúûüýÿŒœŠšŽžŁłĐđĆćČčĘęĄąŚśŹźŻżŐőŰűŘřĚěŮů"
+_GREEK = "ΑΒΓΔΕΖΗΘΙΚΛΜΝΞΟΠΡΣΤΥΦΧΨΩαβγδεζηθικλμνξοπρστυφχψω"
+_CYRILLIC = "АБВГДЕЖЗИЙКЛМНОПРСТУФХЦЧШЩЪЫЬЭЮЯабвгдежзийклмнопрстуфхцчшщъыьэюя"
+CHARACTERS = _LATIN + _MARKS + _ACCENTED + _GREEK + _CYRILLIC
+"""What is kept of a face, as far as it has it."""
+PROPOSED = frozenset(_LATIN + "&!?$%-.," + _ACCENTED)
+"""What letters are proposed among; others are found where they are typed."""
+
+Progress = Callable[[float], None]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Index:
+    """The glyphs of many faces, one after the other.
+
+    Attributes
+    ----------
+    faces : tuple of Face
+    starts : (faces + 1,) int64
+        Where each face's glyphs begin.
+    codes : (n,) int32
+        The character of each glyph.
+    fields : (n, 256) uint8
+        How much of each field of its box it covers, row by row.
+    boxes : (n, 4) float32
+        Left, top, right, bottom in shares of the em, y down from the base line.
+    refused : tuple of str
+        A sentence for every file that could not be read.
+    """
+
+    faces: tuple[Face, ...]
+    starts: NDArray[np.int64]
+    codes: NDArray[np.int32]
+    fields: U8
+    boxes: F32
+    refused: tuple[str, ...] = ()
+
+    @classmethod
+    def of(cls, parts: Sequence[tuple[Face, NDArray[np.int32], U8, F32]], refused: Iterable[str] = ()) -> Index:
+        """Put faces together."""
+        counts = [len(codes) for _, codes, _, _ in parts]
+        starts = np.concatenate([[0], np.cumsum(counts)]).astype(np.int64)
+        codes = np.concatenate([p[1] for p in parts]) if parts else np.zeros(0, dtype=np.int32)
+        fields = np.concatenate([p[2] for p in parts]) if parts else np.zeros((0, FIELDS**2), dtype=np.uint8)
+        boxes = np.concatenate([p[3] for p in parts]) if parts else np.zeros((0, 4), dtype=np.float32)
+        return cls(tuple(p[0] for p in parts), starts, codes, fields, boxes, tuple(refused))
+
+
+def cache_folder() -> Path:
+    """Return where the index is kept: in the user's cache (XDG Base Directory Specification)."""
+    base = os.environ.get("XDG_CACHE_HOME") or "~/.cache"
+    return Path(base).expanduser() / "sober-crow" / "typefaces"
+
+
+def read_index(files: Sequence[Path], folder: Path | None = None, progress: Progress | None = None) -> Index:
+    """Return the index of typeface files; what is new or changed is read, on all processor cores, and kept.
+
+    `progress` is told the share done and may raise `Cancelled`; what was read by then is kept.
+    """
+    folder = cache_folder() if folder is None else folder
+    parts: list[tuple[Face, NDArray[np.int32], U8, F32]] = []
+    refused: list[str] = []
+    with ThreadPoolExecutor(core_count()) as pool:
+        waiting = [pool.submit(_file, path, folder) for path in files]
+        try:
+            for n, done in enumerate(waiting):
+                if progress is not None:
+                    progress(n / len(waiting))
+                made, sentence = done.result()
+                parts += made
+                refused += [sentence] if sentence else []
+        except BaseException:
+            for one in waiting:
+                one.cancel()
+            raise
+    return Index.of(parts, refused)
+
+
+def _file(path: Path, folder: Path) -> tuple[list[tuple[Face, NDArray[np.int32], U8, F32]], str]:
+    """The glyphs of a file's faces, from the cache if they are there, and why there are none."""
+    try:
+        stat = path.stat()
+    except OSError:
+        return [], f"{path.name} is not there any more."
+    key = f"{VERSION} {path.resolve()} {stat.st_size} {stat.st_mtime_ns}"
+    kept = folder / f"{hashlib.sha256(key.encode()).hexdigest()[:32]}.npz"
+    known = _kept(kept)
+    if known is not None:
+        return known
+    made, sentence = [], ""
+    try:
+        for found in faces_of(path):
+            made.append((found.face, *_drawn(found)))
+    except LetteringError as error:
+        made, sentence = [], str(error)
+    _keep(kept, made, sentence)
+    return made, sentence
+
+
+def _kept(path: Path) -> tuple[list[tuple[Face, NDArray[np.int32], U8, F32]], str] | None:
+    try:
+        with np.load(path, allow_pickle=False) as kept:
+            told = json.loads(str(kept["told"]))
+            faces = [Face(**{**f, "axes": tuple((str(t), float(v)) for t, v in f["axes"])}) for f in told["faces"]]
+            ends = np.cumsum(kept["counts"])[:-1]
+            arrays = (np.split(kept[name], ends) for name in ("codes", "fields", "boxes"))
+            return list(zip(faces, *arrays, strict=True)), told["refused"]
+    except (OSError, ValueError, KeyError, TypeError):
+        return None  # not there, or not whole
+
+
+def _keep(path: Path, parts: Sequence[tuple[Face, NDArray[np.int32], U8, F32]], refused: str) -> None:
+    """Keep what was read; a cache that cannot be written is done without."""
+    every = Index.of(parts)
+    told = json.dumps({"faces": [asdict(face) for face in every.faces], "refused": refused})
+    part = path.with_suffix(f".{os.getpid()}.part")
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        with part.open("wb") as stream:
+            arrays = {"codes": every.codes, "fields": every.fields, "boxes": every.boxes}
+            np.savez_compressed(stream, told=np.array(told), counts=np.diff(every.starts), **arrays)  # type: ignore[arg-type]
+        part.replace(path)
+    except OSError:
+        part.unlink(missing_ok=True)
+
+
+def _drawn(found: Found) -> tuple[NDArray[np.int32], U8, F32]:
+    """The glyphs of a face: characters, fields and boxes."""
+    from PIL import Image, ImageDraw, ImageFont  # brought in when typefaces are first wanted
+
+    face = found.face
+    try:
+        font = ImageFont.truetype(face.path, DRAWN_PX, face.number, layout_engine=ImageFont.Layout.BASIC)
+        if face.axes:
+            at = dict(face.axes)
+            font.set_variation_by_axes([at[tag] for tag in found.tags])
+        sheet = Image.new("L", SHEET)
+        pen = ImageDraw.Draw(sheet)
+        codes, fields, boxes = [], [], []
+        for character in CHARACTERS:
+            if ord(character) not in found.codes:
+                continue
+            sheet.paste(0, (0, 0, *sheet.size))
+            pen.text(ORIGIN, character, fill=255, font=font, anchor="ls")
+            tones = np.asarray(sheet)
+            left, top, width, height = cv2.boundingRect(tones)
+            if width == 0:
+                continue
+            codes.append(ord(character))
+            fields.append(fields_of(tones[top : top + height, left : left + width]))
+            x, y = left - ORIGIN[0], top - ORIGIN[1]
+            boxes.append((x / DRAWN_PX, y / DRAWN_PX, (x + width) / DRAWN_PX, (y + height) / DRAWN_PX))
+    except Exception as error:  # FreeType refuses what is damaged in many ways
+        raise LetteringError(f"{Path(face.path).name} is damaged; it was left out.") from error
+    return (
+        np.array(codes, dtype=np.int32),
+        np.array(fields, dtype=np.uint8).reshape(-1, FIELDS**2),
+        np.array(boxes, dtype=np.float32).reshape(-1, 4),
+    )
+
+
+def fields_of(tones: U8) -> U8:
+    """Return how much of each field of a box is covered, (256,), from how much of each of its pixels (h, w) is."""
+    height, width = tones.shape
+    if height < FIELDS or width < FIELDS:
+        tones = np.repeat(np.repeat(tones, -(-FIELDS // height), axis=0), -(-FIELDS // width), axis=1)
+    return np.asarray(cv2.resize(tones, (FIELDS, FIELDS), interpolation=cv2.INTER_AREA).ravel(), dtype=np.uint8)
