@@ -1,5 +1,5 @@
 """The command line: `sober-crow [FILE]` opens the window, `sober-crow trace` traces without one,
-`sober-crow export` hands over saved projects.
+`sober-crow export` hands over saved projects, `sober-crow match` finds typefaces, `sober-crow fonts` indexes them.
 
 Nothing is imported before it is needed: help, version and mistakes are answered at once.
 """
@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import os
 import sys
+from importlib import import_module
 from pathlib import Path
 
 import click
@@ -16,9 +17,18 @@ from sobercrow import __version__
 from sobercrow.core.errors import SoberCrowError
 
 USAGE_EXIT = 2
+COMMANDS = {
+    "trace": ("trace_options", "trace"),
+    "export": ("hand_over_options", "export"),
+    "match": ("lettering_options", "match"),
+    "fonts": ("lettering_options", "fonts"),
+}
+"""The module and the name of each command, brought in when it is asked for."""
 HELP = """sober-crow [FILE]            open the window, on a picture or a project
 sober-crow trace --help      trace pictures without a window
 sober-crow export --help     hand over saved projects without a window
+sober-crow match --help      find the typeface of lettering in a picture, and set it anew
+sober-crow fonts --help      read typefaces into the index, or list them
 sober-crow --version         tell which version this is"""
 
 
@@ -26,7 +36,7 @@ def main() -> None:
     """Run the command line; errors are one sentence on stderr and exit code 2."""
     arguments = sys.argv[1:]
     first = arguments[0] if arguments else ""
-    if first in ("trace", "export"):
+    if first in COMMANDS:
         _command(first, arguments[1:])
     elif first in ("--help", "-h"):
         print(HELP)
@@ -39,10 +49,8 @@ def main() -> None:
 
 
 def _command(name: str, arguments: list[str]) -> None:
-    from sobercrow.hand_over_options import export
-    from sobercrow.trace_options import trace
-
-    command = trace if name == "trace" else export
+    module, command_name = COMMANDS[name]
+    command = getattr(import_module(f"sobercrow.{module}"), command_name)
     try:
         command.main(arguments, prog_name=f"sober-crow {name}", standalone_mode=False)
     except SoberCrowError as fault:

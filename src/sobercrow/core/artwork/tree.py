@@ -44,8 +44,8 @@ def together(artwork: Artwork, places: Collection[int]) -> frozenset[int]:
     return frozenset(found)
 
 
-def group(artwork: Artwork, choice: Choice) -> Edited:
-    """Make chosen shapes one group, in the place of the uppermost of them; groups wholly chosen go into it as such.
+def group(artwork: Artwork, choice: Choice, name: str = "") -> Edited:
+    """Make chosen shapes one group of a name, in the place of the uppermost; groups wholly chosen go into it as such.
 
     Raises
     ------
@@ -61,7 +61,7 @@ def group(artwork: Artwork, choice: Choice) -> Edited:
         raise EditError("These are one group already.")
     if max(map(_depth, items)) >= MOST_NESTED:
         raise EditError(f"Groups can lie within each other {MOST_NESTED} deep, no deeper; ungroup some first.")
-    made = _put(left, artwork, max(chosen), [Group(tuple(items))])
+    made = _put(left, artwork, max(chosen), [Group(tuple(items), name)])
     return Edited(made, choice_of(made, shapes_of(items)))
 
 

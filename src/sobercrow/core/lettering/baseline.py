@@ -13,7 +13,7 @@ from sobercrow.core.geometry.forms import fit_circle
 
 LEAST_FOR_ARC = 3
 """Through two letters an arc could be any."""
-LARGEST_RADIUS = 60.0
+LARGEST_RADIUS = 30.0
 """In heights of letters: what bends less is straight."""
 ON_A_LINE_PX = 1e-6
 BETTER = 0.5
@@ -139,7 +139,7 @@ def _circle(points: F64) -> tuple[float, float, float, float] | None:
 
 
 def through(places: F64, like: Baseline) -> Baseline:
-    """Return the baseline of the same kind nearest to where letters stand, (n, 2), along counted from the same place."""
+    """Return the baseline of the same kind nearest to where letters stand, (n, 2), counted from the same place."""
     if isinstance(like, Arc):
         circle = _circle(places) if len(places) >= LEAST_FOR_ARC else None
         if circle is None:

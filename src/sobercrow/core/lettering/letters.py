@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -18,13 +18,16 @@ from sobercrow.core.lettering.baseline import Baseline
 from sobercrow.core.lettering.index import fields_of
 
 SAME_LETTER = 0.55
-"""Of the narrower of two shapes above each other, so much lies over the other one: a dot or an accent and its letter."""
-WORD_GAP, LEAST_WORD_GAP = 2.2, 0.28
-"""Gaps so many times the usual one, and so many letter heights, part words."""
+"""Of the narrower of two shapes above each other, so much lies over the other one if they are one letter."""
+SMALL, NEAR, SLANT = 0.42, 0.3, 0.3
+"""As shares of the usual height: what is smaller may be a dot or an accent, and how far along from its letter it may
+be, further the more lettering may slant."""
 FIELD_PX = 8
 """A letter is drawn with so many pixels a field to see what it covers."""
 LARGEST_SHARE, LEAST_HEIGHT, MOST_HEIGHT = 0.55, 0.3, 2.6
 """Of a picture a letter takes less; as shares of the usual height, what lettering is made of."""
+LEAST_DOT, DOT_NEAR = 0.06, 0.45
+"""A dot is not smaller, and no further from a letter, as shares of the usual height."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -90,10 +93,24 @@ def lettering_in(artwork: Artwork) -> frozenset[int]:
         usual = float(np.median(spans[small]))
         kept = small & (spans > LEAST_HEIGHT * usual) & (spans < MOST_HEIGHT * usual)
         found = frozenset(k for k, fits in zip(places, kept, strict=True) if fits)
-        best = found if len(found) > len(best) else best
+        if len(found) > len(best):
+            dots = small & (spans >= LEAST_DOT * usual) & ~kept
+            best = found | _beside(artwork, found, [k for k, fits in zip(places, dots, strict=True) if fits], usual)
     if not best:
         raise LetteringError("Nothing in this picture looks like letters.")
     return best
+
+
+def _beside(artwork: Artwork, letters: Collection[int], dots: Sequence[int], usual: float) -> frozenset[int]:
+    """Which small shapes are near enough to some letters to be their dots and accents."""
+    boxes = np.array([artwork.shapes[k].bounds() for k in letters])
+    near = set()
+    for k in dots:
+        left, top, right, bottom = artwork.shapes[k].bounds()
+        x = np.maximum(np.maximum(boxes[:, 0] - right, left - boxes[:, 2]), 0.0)
+        y = np.maximum(np.maximum(boxes[:, 1] - bottom, top - boxes[:, 3]), 0.0)
+        near |= {k} if np.hypot(x, y).min() < DOT_NEAR * usual else set()
+    return frozenset(near)
 
 
 def _span(shape: Shape) -> float:
@@ -125,20 +142,54 @@ def letters_on(shapes: Sequence[Shape], baseline: Baseline) -> list[Letter]:
 
     Shapes above each other, such as a letter and its dot, are one letter.
     """
-    spans: list[tuple[float, float, list[Contour]]] = []
-    for shape in shapes:
-        seen = baseline.seen(np.concatenate([contour.sampled(1.0) for contour in shape.contours]))
-        spans.append((float(seen[:, 0].min()), float(seen[:, 0].max()), list(shape.contours)))
-    merged: list[tuple[float, float, list[Contour]]] = []
-    for first, last, contours in sorted(spans, key=lambda span: span[0]):
+    parts = [_Part.of(shape, baseline) for shape in shapes]
+    usual = float(np.median([part.bottom - part.top for part in parts]))
+    bodies = [part for part in parts if max(part.bottom - part.top, part.last - part.first) >= SMALL * usual]
+    for mark in (part for part in parts if part not in bodies):
+        own = min(bodies, key=mark.away_from, default=None)
+        if own is not None and mark.away_from(own) < NEAR * usual:
+            own.contours += mark.contours
+        else:
+            bodies.append(mark)
+    merged: list[_Part] = []
+    for part in sorted(bodies, key=lambda part: part.first):
         if merged:
-            a, b, own = merged[-1]
-            over = min(b, last) - max(a, first)
-            if over > SAME_LETTER * min(b - a, last - first):
-                merged[-1] = (min(a, first), max(b, last), own + contours)
+            before = merged[-1]
+            over = min(before.last, part.last) - max(before.first, part.first)
+            if over > SAME_LETTER * min(before.last - before.first, part.last - part.first):
+                before.contours += part.contours
+                before.first, before.last = min(before.first, part.first), max(before.last, part.last)
                 continue
-        merged.append((first, last, contours))
-    return [_letter(tuple(contours), 0.5 * (first + last), baseline) for first, last, contours in merged]
+        merged.append(part)
+    return [_letter(tuple(part.contours), 0.5 * (part.first + part.last), baseline) for part in merged]
+
+
+@dataclass(slots=True, eq=False)
+class _Part:
+    """A shape along a base line: a letter, or a dot or an accent of one."""
+
+    first: float
+    last: float
+    top: float
+    bottom: float
+    contours: list[Contour]
+
+    @classmethod
+    def of(cls, shape: Shape, baseline: Baseline) -> _Part:
+        seen = baseline.seen(np.concatenate([contour.sampled(1.0) for contour in shape.contours]))
+        (first, top), (last, bottom) = seen.min(axis=0).tolist(), seen.max(axis=0).tolist()
+        return cls(first, last, top, bottom, list(shape.contours))
+
+    def away_from(self, other: _Part) -> float:
+        """How far a small mark is along from another part it stands above or below; infinite if it does neither."""
+        if self.bottom <= other.top + 0.25 * (self.bottom - self.top):
+            up = other.top - 0.5 * (self.top + self.bottom)
+        elif self.top >= other.bottom - 0.25 * (self.bottom - self.top):
+            up = 0.5 * (self.top + self.bottom) - other.bottom
+        else:
+            return math.inf
+        off = abs(0.5 * (self.first + self.last - other.first - other.last))
+        return max(off - SLANT * (up + 0.5 * (other.bottom - other.top)), 0.25 * off)
 
 
 def _letter(contours: tuple[Contour, ...], along_px: float, baseline: Baseline) -> Letter:
@@ -147,18 +198,3 @@ def _letter(contours: tuple[Contour, ...], along_px: float, baseline: Baseline) 
     own = letter.own(np.concatenate([contour.sampled(0.5) for contour in contours]))
     box = np.concatenate([own.min(axis=0), own.max(axis=0)])
     return Letter(contours, letter.foot, along_px, turn, box)
-
-
-def words_of(letters: Sequence[Letter]) -> list[list[int]]:
-    """Part letters into words where the gap is much wider than usual."""
-    gaps = [
-        (b.along_px + float(b.box[0])) - (a.along_px + float(a.box[2])) for a, b in pairwise(letters)
-    ]
-    height = float(np.median([letter.box[3] - letter.box[1] for letter in letters])) if letters else 0.0
-    usual = max(float(np.median(gaps)), 0.02 * height) if gaps else 0.0
-    words: list[list[int]] = [[0]] if letters else []
-    for k, gap in enumerate(gaps):
-        if gap > max(WORD_GAP * usual, LEAST_WORD_GAP * height):
-            words.append([])
-        words[-1].append(k + 1)
-    return words

@@ -12,6 +12,7 @@ import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -23,19 +24,29 @@ from sobercrow.core.geometry._nearest_kernels import nearest_segments
 from sobercrow.core.lettering.baseline import Baseline, proposed, through
 from sobercrow.core.lettering.glyphs import glyphs_of
 from sobercrow.core.lettering.index import PROPOSED, Index
-from sobercrow.core.lettering.letters import Letter, letters_on, middles_of, words_of
+from sobercrow.core.lettering.letters import Letter, letters_on, middles_of
 from sobercrow.core.lettering.typefaces import Face
 
-CANDIDATES, LOOKED_AT, TRIED_AGAIN = 6, 32, 8
+CANDIDATES, LOOKED_AT, TRIED_AGAIN = 6, 20, 6
 """Characters a letter may be in each face; faces compared by outlines, and once more on the base line found."""
 ASPECT, SIZE, STANDING, CAP = 0.12, 1.0, 1.2, 0.25
 """What differences of proportion, height and standing weigh against those of covered fields; at most, a letter."""
+SURE_COST = 0.012
+"""Lettering that is so like a face on one base line is tried on no other."""
 SPACING_EM, POINTS = 0.012, 150
 """Points on glyphs, and at most so many on a letter."""
 ROUNDS, REACH_EM, APART_EM = 10, 0.35, 8.0
-STRAY_PX, STRAY_EM = 0.5, 0.012
+FIRST_STRAY_EM, STRAY_PX, STRAY_EM = 0.1, 0.5, 0.012
+"""What is further off weighs little: at first, and at last, whichever of the two is more."""
 TURN_RAD, TURN_EM = 0.02, 0.004
 """A letter may be turned by about so much against the base line, where that makes about such a difference."""
+SAME_PX, SAME_EM, CLOSE_EM = 0.25, 0.0035, 0.01
+"""Outlines so near to each other, whichever of two is more, are called the same; and those that are close."""
+READ_AGAIN = 3
+"""Of so many faces it is looked closer what their letters may be."""
+ALIKE, ALIKE_PX, ALIKE_EM = 1.15, 0.03, 0.0006
+"""Characters whose outlines are about as near are told apart by their neighbours."""
+SPACE = 0.6
 UNSURE = 2.2
 """A letter that is so many times further off than usual is marked, and other characters are tried for it."""
 
@@ -69,13 +80,15 @@ class Match:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class _Coarse:
-    """A face, what its letters would be, the size, how far the base line lies below, and what it costs."""
+    """A face, what its letters would be, the size, how far the base line lies below, and what it costs; and for each
+    letter all that it may be, the likeliest first."""
 
     face: int
     characters: str
     size_px: float
     below_px: float
     cost: float
+    others: tuple[str, ...] = ()
 
 
 def match(
@@ -100,14 +113,17 @@ def match(
         raise LetteringError("There are no typefaces to compare with; add a folder of them.")
     tell = progress if progress is not None else lambda _share: None
     wanted = "".join(text.split()) if text else None
+    glyphs = _Glyphs.of(index, wanted)
     best: tuple[float, Baseline, list[Letter], list[_Coarse]] | None = None
     for one in [baseline] if baseline is not None else proposed(*middles_of(shapes), arcs):
         letters = letters_on(shapes, one)
         if wanted is not None and len(wanted) != len(letters):
             continue
-        found = _coarse(letters, index, wanted)
+        found = _coarse(letters, glyphs, wanted)
         if found and (best is None or found[0].cost < best[0]):
             best = found[0].cost, one, letters, found
+        if best is not None and best[0] < SURE_COST:
+            break
         tell(0.1)
     if best is None:
         count = len(letters_on(shapes, proposed(*middles_of(shapes), arcs)[0]))
@@ -120,62 +136,94 @@ def match(
     made = _fitted(letters_on(shapes, base), base, index, found, lambda share: tell(0.2 + 0.6 * share))
     if not made:
         raise LetteringError("None of the typefaces can be laid on these letters.")
-    base = through(np.array([(g.x, g.y) for g in made[0].letters]), base)
+    base = through(_feet(made[0]), base)
     again = {one.face: one for one in made[:TRIED_AGAIN]}
-    places = [_again(index, one) for one in again.values()]
+    others = {index.faces[one.face]: one.others for one in found}
+    places = [_again(index, one, others[one.face]) for one in again.values()]
     letters = letters_on(shapes, base)
-    made = _fitted(letters, base, index, places, lambda share: tell(0.8 + 0.2 * share)) or made
-    seen = {one.face for one in made}
-    return made + [replace(one, baseline=base) for one in again.values() if one.face not in seen]
+    closer = _fitted(letters, base, index, places, lambda share: tell(0.8 + 0.1 * share), wanted is None) or made
+    if closer[0].deviation_px <= made[0].deviation_px:
+        base = through(_feet(closer[0]), base)
+    seen = {one.face for one in closer}
+    every = closer + [one for one in made if one.face not in seen]
+    return [replace(one, baseline=base) for one in sorted(every, key=lambda one: one.deviation_px)]
 
 
-def _again(index: Index, one: Match) -> _Coarse:
+def _feet(one: Match) -> F64:
+    """Where on the base line the middles of a match's letters stand, (n, 2)."""
+    feet = []
+    for glyph in one.letters:
+        line, _ = _outline(one.face, glyph.character)
+        by = 0.5 * one.size_px * float(line[:, 0].min() + line[:, 0].max())
+        turn = math.radians(glyph.turn_deg)
+        feet.append((glyph.x + by * math.cos(turn), glyph.y + by * math.sin(turn)))
+    return np.array(feet)
+
+
+def _again(index: Index, one: Match, others: tuple[str, ...]) -> _Coarse:
     """What a match says for a closer look."""
-    return _Coarse(index.faces.index(one.face), "".join(one.text.split()), one.size_px, 0.0, 0.0)
+    return _Coarse(index.faces.index(one.face), "".join(one.text.split()), one.size_px, 0.0, 0.0, others)
 
 
 # coarsely
 
 
-def _coarse(letters: Sequence[Letter], index: Index, text: str | None) -> list[_Coarse]:
+@dataclass(frozen=True, slots=True, eq=False)
+class _Glyphs:
+    """The glyphs of an index that letters may be: by face, their characters, fields 0–1, boxes and proportions."""
+
+    faces: NDArray[np.int64]
+    own: NDArray[np.int64]
+    codes: NDArray[np.int32]
+    fields: F32
+    boxes: F32
+
+    @classmethod
+    def of(cls, index: Index, text: str | None) -> _Glyphs:
+        wanted = np.isin(index.codes, [ord(c) for c in (PROPOSED if text is None else set(text))])
+        rows = np.flatnonzero(wanted)
+        faces, own = np.unique(np.searchsorted(index.starts, rows, side="right") - 1, return_inverse=True)
+        fields = index.fields[rows].astype(np.float32) / np.float32(255.0)
+        return cls(faces, own, index.codes[rows], fields, index.boxes[rows])
+
+
+def _coarse(letters: Sequence[Letter], glyphs: _Glyphs, text: str | None) -> list[_Coarse]:
     """All faces that have the letters, the likeliest first."""
-    rows = np.flatnonzero(np.isin(index.codes, [ord(c) for c in (PROPOSED if text is None else set(text))]))
-    face_of = np.searchsorted(index.starts, rows, side="right") - 1
-    usable, own = np.unique(face_of, return_inverse=True)
-    if not len(rows) or not letters:
+    if not len(glyphs.codes) or not letters:
         return []
-    apart = _apart(letters, index, rows)
+    apart = _apart(letters, glyphs)
     if text is not None:
         for k, character in enumerate(text):
-            apart[k, index.codes[rows] != ord(character)] = np.inf
-    counts = np.bincount(own)
-    place = np.arange(len(rows)) - np.repeat(np.cumsum(counts) - counts, counts)
-    table = np.full((len(letters), len(usable), int(counts.max())), np.inf, dtype=np.float32)
-    table[:, own, place] = apart
+            apart[k, glyphs.codes != ord(character)] = np.inf
+    counts = np.bincount(glyphs.own)
     first = np.cumsum(counts) - counts
+    table = np.full((len(letters), len(counts), int(counts.max())), np.inf, dtype=np.float32)
+    table[:, glyphs.own, np.arange(len(glyphs.own)) - first[glyphs.own]] = apart
     few = min(CANDIDATES, table.shape[2])
     chosen = np.argpartition(table, few - 1, axis=2)[:, :, :few]
     costs = np.take_along_axis(table, chosen, axis=2)
-    glyph = rows[np.minimum(first[None, :, None] + chosen, len(rows) - 1)]
-    boxes = index.boxes[glyph]
-    cost, size, below, pick = _sized(letters, costs, boxes)
-    order = np.argsort(cost, kind="stable")
+    glyph = np.minimum(first[None, :, None] + chosen, len(glyphs.codes) - 1)
+    cost, size, below, order = _sized(letters, costs, glyphs.boxes[glyph])
     found = []
-    for f in order.tolist():
+    for f in np.argsort(cost, kind="stable").tolist():
         if not math.isfinite(cost[f]):
             break
-        characters = "".join(chr(index.codes[glyph[k, f, pick[k, f]]]) for k in range(len(letters)))
-        found.append(_Coarse(int(usable[f]), characters, float(size[f]), float(below[f]), float(cost[f])))
+        others = tuple(
+            "".join(chr(glyphs.codes[glyph[k, f, n]]) for n in order[k, f].tolist() if math.isfinite(costs[k, f, n]))
+            for k in range(len(letters))
+        )
+        characters = "".join(likely[0] for likely in others)
+        found.append(_Coarse(int(glyphs.faces[f]), characters, float(size[f]), float(below[f]), float(cost[f]), others))
     return found
 
 
-def _apart(letters: Sequence[Letter], index: Index, rows: NDArray[np.int64]) -> F32:
+def _apart(letters: Sequence[Letter], glyphs: _Glyphs) -> F32:
     """How unlike letters are to glyphs, by fields and proportions: (letters, glyphs)."""
-    own = np.array([letter.fields() for letter in letters], dtype=np.float32) / 255.0
-    theirs = index.fields[rows].astype(np.float32) / np.float32(255.0)
-    squares = (own**2).sum(axis=1)[:, None] + (theirs**2).sum(axis=1)[None, :] - 2.0 * own @ theirs.T
+    own = np.array([letter.fields() for letter in letters], dtype=np.float32) / np.float32(255.0)
+    squares = (own**2).sum(axis=1)[:, None] + np.einsum("ij,ij->i", glyphs.fields, glyphs.fields)[None, :]
+    squares -= 2.0 * own @ glyphs.fields.T
     boxes = np.array([letter.box for letter in letters], dtype=np.float32)
-    aspect = _aspect(boxes)[:, None] - _aspect(index.boxes[rows])[None, :]
+    aspect = _aspect(boxes)[:, None] - _aspect(glyphs.boxes)[None, :]
     return np.asarray(np.maximum(squares, 0.0) / own.shape[1] + ASPECT * aspect**2, dtype=np.float32)
 
 
@@ -185,17 +233,14 @@ def _aspect(boxes: F32) -> F32:
     return np.asarray(np.log((wide + room) / (high + room)))
 
 
-def _sized(
-    letters: Sequence[Letter], costs: F32, boxes: F32
-) -> tuple[F32, F32, F32, NDArray[np.int64]]:
-    """The best size of each face: what it costs, the size, how far the base line is below, and which characters."""
-    count, faces, few = costs.shape
+def _sized(letters: Sequence[Letter], costs: F32, boxes: F32) -> tuple[F32, F32, F32, NDArray[np.int64]]:
+    """The best size of each face: what it costs, the size, how far the base line is below, and characters in order."""
+    count, faces, _ = costs.shape
     high = np.array([letter.box[3] - letter.box[1] for letter in letters], dtype=np.float32)
     foot = np.array([letter.box[3] for letter in letters], dtype=np.float32)
     theirs, bottoms = np.maximum(boxes[..., 3] - boxes[..., 1], 1e-3), boxes[..., 3]
     best = np.full(faces, np.inf, dtype=np.float32)
     size, below = np.ones(faces, dtype=np.float32), np.zeros(faces, dtype=np.float32)
-    pick = np.zeros((count, faces), dtype=np.int64)
     logs = np.log(high[:, None, None] / theirs)
     likeliest = np.argsort(costs, axis=2)[:, :, :3]
     for k in range(count):
@@ -206,16 +251,15 @@ def _sized(
             low = foot[k] - scale * np.take_along_axis(bottoms[k], which, axis=1)[:, 0]
             stands = (foot[:, None, None] - low[None, :, None]) / scale[None, :, None] - bottoms
             every = costs + SIZE * (logs - log_size[None, :, None]) ** 2 + STANDING * stands**2
-            chosen = every.argmin(axis=2)
-            least = np.take_along_axis(every, chosen[..., None], axis=2)[..., 0]
+            least = every.min(axis=2)
             total = np.where(np.isfinite(least), np.minimum(least, CAP), np.inf).mean(axis=0)
             better = total < best
             best, size, below = (
-                np.where(better, now, before)
-                for now, before in ((total, best), (scale, size), (low, below))
+                np.where(better, now, before) for now, before in ((total, best), (scale, size), (low, below))
             )
-            pick = np.where(better[None, :], chosen, pick)
-    return best, size, below, pick
+    stands = (foot[:, None, None] - below[None, :, None]) / size[None, :, None] - bottoms
+    every = costs + SIZE * (logs - np.log(size)[None, :, None]) ** 2 + STANDING * stands**2
+    return best, size, below, every.argsort(axis=2)
 
 
 # by outlines
@@ -227,8 +271,9 @@ def _fitted(
     index: Index,
     found: Sequence[_Coarse],
     progress: Progress,
+    reads_again: bool = False,
 ) -> list[Match]:
-    """Lay faces on the letters; the nearest first."""
+    """Lay faces on the letters; the nearest first. With `reads_again` it is tried what else letters may be."""
     lines = [_line_of(letter) for letter in letters]
     made = []
     for n, one in enumerate(found):
@@ -240,9 +285,57 @@ def _fitted(
         except LetteringError:
             continue
         if laid is not None:
-            made.append(_match(index.faces[one.face], one.characters, letters, baseline, *laid))
+            characters = one.characters
+            if reads_again and n < READ_AGAIN:
+                characters, laid = _read(letters, lines, index.faces[one.face], one, laid)
+            made.append(_match(index.faces[one.face], characters, letters, baseline, *laid))
     made.sort(key=lambda match: match.deviation_px)
     return made
+
+
+Laid = tuple[float, F64, F64]
+"""The size, each letter's place and turn (n, 3), and how far it is off (n,)."""
+
+
+def _read(
+    letters: Sequence[Letter], lines: Sequence[list[F64]], face: Face, one: _Coarse, laid: Laid
+) -> tuple[str, Laid]:
+    """What letters are in a face by their outlines: of all they may be that which is nearest, at the size found."""
+    size, _, off = laid
+    off_of = [{character: float(away)} for character, away in zip(one.characters, off, strict=True)]
+    for n in range(max(map(len, one.others), default=0)):
+        tried = "".join(likely[min(n, len(likely) - 1)] for likely in one.others)
+        found = _laid(letters, lines, face, tried, size, 0.0, True)
+        for k, character in enumerate(tried if found is not None else ""):
+            away = float(found[2][k])  # type: ignore[index]
+            off_of[k][character] = min(away, off_of[k].get(character, math.inf))
+    slack = max(ALIKE_PX, ALIKE_EM * size)
+    characters = ""
+    for k, every in enumerate(off_of):
+        nearest = min(every.values())
+        like = [character for character, away in every.items() if away <= ALIKE * nearest + slack]
+        characters += like[0] if len(like) == 1 else _by_neighbours(one.characters, k, like)
+    if characters == one.characters:
+        return characters, laid
+    again = _laid(letters, lines, face, characters, size, 0.0)
+    if again is None or again[2].mean() > laid[2].mean() + slack:
+        return one.characters, laid
+    return characters, again
+
+
+def _by_neighbours(text: str, place: int, like: Sequence[str]) -> str:
+    """Which of several characters whose outlines are alike stands at a place: letters before signs, plain ones before
+    accented ones, capitals among capitals."""
+    rest = [
+        character for k, character in enumerate(text) if k != place and character.isalpha() and character not in "Il"
+    ]
+    capitals = sum(character.isupper() for character in rest) > 0.5 * len(rest) if rest else False
+
+    def unlikely(character: str) -> tuple[bool, bool, bool]:
+        fits = character.isupper() == (capitals or (place == 0 and character != "I"))
+        return not character.isalpha(), not character.isascii(), not fits
+
+    return min(like, key=unlikely)
 
 
 def _line_of(letter: Letter) -> list[F64]:
@@ -261,8 +354,14 @@ def _outline(face: Face, character: str) -> tuple[F64, F64]:
 
 
 def _laid(
-    letters: Sequence[Letter], lines: Sequence[list[F64]], face: Face, characters: str, size: float, below: float
-) -> tuple[float, F64, F64] | None:
+    letters: Sequence[Letter],
+    lines: Sequence[list[F64]],
+    face: Face,
+    characters: str,
+    size: float,
+    below: float,
+    holds_size: bool = False,
+) -> Laid | None:
     """Lay a face's glyphs on letters: the size, each one's place and turn (n, 3), and how far it is off (n,)."""
     outlines = [_outline(face, character) for character in characters]
     shift = np.zeros((len(letters), 2))
@@ -277,14 +376,15 @@ def _laid(
     places[:, 0] = 0.5 * (box[:, 0] + box[:, 2]) - size * middle[:, 0]
     places[:, 1] = below
     log_size = math.log(size)
-    for _ in range(ROUNDS):
+    for turn in range(ROUNDS):
         seen = _in_em(points, own, places, log_size)
-        step = _step(seen, own, shift, starts, ends, places, math.exp(log_size))
+        stray = max(FIRST_STRAY_EM * 0.5**turn, STRAY_PX * math.exp(-log_size), STRAY_EM)
+        step = _step(seen, own, shift, starts, ends, places, math.exp(log_size), stray, holds_size)
         if step is None:
             return None
         places += step[0]
-        log_size += step[1]
-        if np.abs(step[0][:, :2]).max() < 0.002 and abs(step[1]) < 1e-5:
+        log_size += 0.0 if holds_size else step[1]
+        if turn > 3 and np.abs(step[0][:, :2]).max() < 0.005 and abs(step[1]) < 1e-5:
             break
     seen = _in_em(points, own, places, log_size)
     forth, _ = nearest_segments(np.ascontiguousarray(seen + shift[own]), starts, ends, REACH_EM)
@@ -309,11 +409,19 @@ def _in_em(points: F64, own: NDArray[np.int64], places: F64, log_size: float) ->
 
 
 def _step(
-    seen: F64, own: NDArray[np.int64], shift: F64, starts: F64, ends: F64, places: F64, size: float
+    seen: F64,
+    own: NDArray[np.int64],
+    shift: F64,
+    starts: F64,
+    ends: F64,
+    places: F64,
+    size: float,
+    stray: float,
+    holds_size: bool,
 ) -> tuple[F64, float] | None:
     """One step of Gauss-Newton: changes of places and turns, and of the logarithm of the size."""
     count = len(places)
-    away, nearest = nearest_segments(np.ascontiguousarray(seen + shift[own]), starts, ends, REACH_EM)
+    _, nearest = nearest_segments(np.ascontiguousarray(seen + shift[own]), starts, ends, REACH_EM)
     near = nearest >= 0
     if near.sum() < 3 * count:
         return None
@@ -322,7 +430,6 @@ def _step(
     way /= np.maximum(np.hypot(way[:, 0], way[:, 1]), 1e-9)[:, None]
     normal = np.stack([-way[:, 1], way[:, 0]], axis=1)
     off = (normal * (q + shift[mine] - starts[segment])).sum(axis=1)
-    stray = max(STRAY_PX / size, STRAY_EM)
     weight = 1.0 / (1.0 + (off / stray) ** 2) ** 2
     c, s = np.cos(places[mine, 2]), np.sin(places[mine, 2])
     # how the distance changes with the place, the turn and the size
@@ -335,20 +442,26 @@ def _step(
         ],
         axis=1,
     )
-    normal_matrix = np.zeros((3 * count + 1, 3 * count + 1))
-    right = np.zeros(3 * count + 1)
-    for k in range(count):
-        of = mine == k
-        if of.sum() < 3:
-            return None
-        a, w, e = rows[of], weight[of], off[of]
-        at = [3 * k, 3 * k + 1, 3 * k + 2, 3 * count]
-        normal_matrix[np.ix_(at, at)] += (a * w[:, None]).T @ a
-        right[at] -= (a * w[:, None]).T @ e
-        stiff = w.sum() * (TURN_EM / TURN_RAD) ** 2
-        normal_matrix[3 * k + 2, 3 * k + 2] += stiff
-        right[3 * k + 2] -= stiff * places[k, 2]
+    counts = np.bincount(mine, minlength=count)
+    if counts.min() < 3:
+        return None
+    firsts = np.cumsum(counts) - counts
+    weighted = rows * weight[:, None]
+    blocks = np.add.reduceat(weighted[:, :, None] * rows[:, None, :], firsts, axis=0)
+    sums = np.add.reduceat(weighted * off[:, None], firsts, axis=0)
+    stiff = np.add.reduceat(weight, firsts) * (TURN_EM / TURN_RAD) ** 2
+    blocks[:, 2, 2] += stiff
+    sums[:, 2] += stiff * places[:, 2]
+    last = 3 * count
+    normal_matrix, right = np.zeros((last + 1, last + 1)), np.zeros(last + 1)
+    at = 3 * np.arange(count)[:, None] + np.arange(3)
+    normal_matrix[at[:, :, None], at[:, None, :]] = blocks[:, :3, :3]
+    normal_matrix[last, :last] = normal_matrix[:last, last] = blocks[:, :3, 3].ravel()
+    normal_matrix[last, last] = blocks[:, 3, 3].sum()
+    right[:last], right[last] = -sums[:, :3].ravel(), -sums[:, 3].sum()
     normal_matrix[np.diag_indices_from(normal_matrix)] += 1e-9
+    if holds_size:
+        normal_matrix[last, :last] = normal_matrix[:last, last] = right[last] = 0.0
     found = np.linalg.solve(normal_matrix, right)
     moved = found[:-1].reshape(count, 3)
     return np.clip(moved, [-0.5 * size, -0.5 * size, -0.1], [0.5 * size, 0.5 * size, 0.1]), float(
@@ -366,9 +479,28 @@ def _match(
         x = letter.foot[0] + dx * math.cos(base) - dy * math.sin(base)
         y = letter.foot[1] + dx * math.sin(base) + dy * math.cos(base)
         turned = letter.turn_deg + math.degrees(turn)
-        placed.append(
-            PlacedGlyph(character, float(x), float(y), turned, float(away), bool(away <= UNSURE * usual))
-        )
-    words = words_of(letters)
-    text = " ".join("".join(characters[k] for k in word) for word in words)
-    return Match(face, text, size, tuple(placed), baseline, float(off.mean()))
+        placed.append(PlacedGlyph(character, float(x), float(y), turned, float(away), bool(away <= UNSURE * usual)))
+    return Match(face, _spelt(face, placed, size), size, tuple(placed), baseline, float(off.mean()))
+
+
+def _spelt(face: Face, placed: Sequence[PlacedGlyph], size: float) -> str:
+    """The characters, with spaces where the next letter stands as much further off as the face's space is wide."""
+    glyphs = glyphs_of(face)
+    room = SPACE * (glyphs.advance(" ") if glyphs.has(" ") else 0.25)
+    text = placed[0].character
+    for before, here in pairwise(placed):
+        gap = math.hypot(here.x - before.x, here.y - before.y) / size - glyphs.advance(before.character)
+        text += f" {here.character}" if gap > room else here.character
+    return text
+
+
+def told_of(one: Match) -> str:
+    """Return in words how near a face is to lettering: the same, close but for some letters, or only near."""
+    off = f"{one.deviation_px:.2f} px"
+    if one.deviation_px <= max(SAME_PX, SAME_EM * one.size_px):
+        return f"within {off}: the same"
+    limit = 2.0 * float(np.median([glyph.deviation_px for glyph in one.letters]))
+    other = sorted({glyph.character for glyph in one.letters if glyph.deviation_px > limit})
+    if one.deviation_px <= CLOSE_EM * one.size_px:
+        return f"close, {off}: other {' and '.join(other)}" if 0 < len(other) <= 3 else f"close, {off}"
+    return f"only near, {off}"

@@ -1,0 +1,145 @@
+"""Lettering set anew in a typeface: every glyph where the picture has it, or as the typeface spaces it, or between."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+import numpy as np
+
+from sobercrow.core.artwork.choice import Choice, Edited
+from sobercrow.core.artwork.edits import checked_shapes, in_place
+from sobercrow.core.artwork.model import Artwork, Shape
+from sobercrow.core.artwork.placing import placed_contour
+from sobercrow.core.artwork.tree import group
+from sobercrow.core.errors import EditError, LetteringError
+from sobercrow.core.geometry.affine import Affine
+from sobercrow.core.geometry.combine import wound_all
+from sobercrow.core.geometry.contour import Contour
+from sobercrow.core.lettering.glyphs import glyphs_of
+from sobercrow.core.lettering.matching import Match, PlacedGlyph
+from sobercrow.core.lettering.typefaces import Face
+
+
+def spaced(match: Match) -> list[PlacedGlyph]:
+    """Return the glyphs of a match as its typeface spaces them, kerned, along its base line.
+
+    What HarfBuzz makes of the text, at the size of the match, each glyph turned by its middle; as a whole it lies where
+    the picture has it.
+
+    Raises
+    ------
+    LetteringError
+        If the typeface cannot be read.
+    """
+    starts, advances = _advances(match.face, match.text)
+    kept = [k for k, character in enumerate(match.text) if not character.isspace()]
+    if len(kept) != len(match.letters):
+        raise LetteringError("The text has another number of letters than the lettering.")
+    half = 0.5 * advances[kept] * match.size_px
+    wanted = starts[kept] * match.size_px + half
+    middles = np.array(
+        [_moved(glyph, by) for glyph, by in zip(match.letters, half.tolist(), strict=True)], dtype=np.float64
+    )
+    along = match.baseline.seen(middles)[:, 0]
+    shift = float(np.median(along - wanted))
+    made = []
+    for glyph, at, by in zip(match.letters, wanted.tolist(), half.tolist(), strict=True):
+        x, y, turn = match.baseline.at(at + shift)
+        c, s = math.cos(math.radians(turn)), math.sin(math.radians(turn))
+        made.append(PlacedGlyph(glyph.character, x - by * c, y - by * s, turn, glyph.deviation_px, glyph.sure))
+    return made
+
+
+def _moved(glyph: PlacedGlyph, by_px: float) -> tuple[float, float]:
+    turn = math.radians(glyph.turn_deg)
+    return glyph.x + by_px * math.cos(turn), glyph.y + by_px * math.sin(turn)
+
+
+def _advances(face: Face, text: str) -> tuple[np.ndarray, np.ndarray]:
+    """Where each character begins and how wide it is, kerned, in ems; ligatures are left apart."""
+    import uharfbuzz
+
+    try:
+        font = uharfbuzz.Font(uharfbuzz.Face(uharfbuzz.Blob.from_file_path(face.path), face.number))
+        if face.axes:
+            font.set_variations(dict(face.axes))
+        buffer = uharfbuzz.Buffer()
+        buffer.add_str(text)
+        buffer.guess_segment_properties()
+        uharfbuzz.shape(font, buffer, {"liga": False, "clig": False, "dlig": False, "ccmp": False, "kern": True})
+    except Exception as error:
+        raise LetteringError(f"{face.name} cannot be read from {face.path}.") from error
+    wide = np.zeros(len(text))
+    for info, place in zip(buffer.glyph_infos, buffer.glyph_positions, strict=True):
+        wide[info.cluster] += place.x_advance / font.face.upem
+    return np.concatenate([[0.0], np.cumsum(wide)[:-1]]), wide
+
+
+def placed(match: Match, own_spacing: float) -> list[PlacedGlyph]:
+    """Return a match's glyphs between the picture's places (0) and the typeface's own spacing (1).
+
+    Raises
+    ------
+    LetteringError
+        If the typeface cannot be read.
+    """
+    if own_spacing <= 0.0:
+        return list(match.letters)
+    made = []
+    for here, there in zip(match.letters, spaced(match), strict=True):
+        turn = here.turn_deg + own_spacing * math.remainder(there.turn_deg - here.turn_deg, 360.0)
+        x = here.x + own_spacing * (there.x - here.x)
+        y = here.y + own_spacing * (there.y - here.y)
+        made.append(PlacedGlyph(here.character, x, y, turn, here.deviation_px, here.sure))
+    return made
+
+
+def glyph_shapes(match: Match, own_spacing: float, like: Shape) -> list[Shape]:
+    """Return a match's letters as shapes, painted as another is.
+
+    Raises
+    ------
+    LetteringError
+        If the typeface cannot be read.
+    """
+    made = []
+    for glyph in placed(match, own_spacing):
+        outline = _outline(match.face, glyph.character)
+        there = Affine.scaled(match.size_px, match.size_px, (0.0, 0.0)).then(Affine.turned(glyph.turn_deg, (0.0, 0.0)))
+        there = there.then(Affine.moved(glyph.x, glyph.y))
+        contours = tuple(placed_contour(contour, there) for contour in outline)
+        made.append(Shape(contours, like.fill if like.fill is not None else like.colour))
+    return made
+
+
+def _outline(face: Face, character: str) -> Sequence[Contour]:
+    """A glyph's contours as the even-odd rule fills them, outer ones as those of shapes run."""
+    contours = glyphs_of(face).contours(character)
+    large = [contour.scaled(1000.0) for contour in contours]
+    wound = wound_all(large) if len(large) > 1 else None
+    if wound is not None:
+        contours = tuple(contour.scaled(1e-3) for part in wound for contour in part)
+    if sum(contour.area() for contour in contours) < 0.0:
+        contours = tuple(contour.reversed() for contour in contours)
+    return contours
+
+
+def set_anew(artwork: Artwork, choice: Choice, match: Match, own_spacing: float = 0.0) -> Edited:
+    """Replace chosen shapes by lettering set anew: one group of letters, named by its text and typeface.
+
+    `own_spacing` is how much of the typeface's own spacing it takes, 0–1; at 0 letters stay where the picture has them.
+
+    Raises
+    ------
+    EditError
+        If nothing is chosen.
+    LetteringError
+        If the typeface cannot be read.
+    """
+    chosen = checked_shapes(artwork, choice.shapes)
+    if not chosen:
+        raise EditError("Choose the letters that are to be set anew.")
+    fresh = glyph_shapes(match, own_spacing, artwork.shapes[max(chosen)])
+    made = in_place(artwork, chosen, max(chosen), fresh)
+    return group(*made[:2], f"{match.text} · {match.face.name}") if len(fresh) > 1 else made
