@@ -131,6 +131,14 @@ def are_twins(one: Face, other: Face, text: str) -> bool:
     return True
 
 
+def is_same(face: Face, one: str, other: str) -> bool:
+    """Tell whether two characters are the same, or look the same in a face."""
+    if one == other:
+        return True
+    a, b = _outline(face, one)[0], _outline(face, other)[0]
+    return len(a) == len(b) and bool(np.abs(a - b).max() < 1e-3)
+
+
 def faces_for(index: Index, count: int, tuning: bool) -> list[Face]:
     """Return faces drawn at random, of other families for tuning than for measuring."""
     drawn = [face for face in index.faces if (zlib.crc32(face.family.encode()) % 3 == 0) is tuning]

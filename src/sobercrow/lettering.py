@@ -35,7 +35,7 @@ def match_picture(picture: Path, outputs: tuple[Path, ...], options: dict[str, A
     chosen = lettering_in(artwork)
     index = indexed(options["fonts"])
     found = match([artwork.shapes[k] for k in sorted(chosen)], index, options["text"], options["arc"] == "auto")
-    rows = [("typeface", "reads", "how near", "may be", "file")]
+    rows = [("typeface", "reads", "how near", "embedding", "file")]
     for one in found[: options["top"]]:
         rows.append((one.face.name, one.text, told_of(one), one.face.embedding, Path(one.face.path).name))
     click.echo(table(rows))

@@ -10,7 +10,9 @@ from sobercrow.core.artwork import alike, choosing, thinning
 from sobercrow.core.artwork.alike import Alike
 from sobercrow.core.artwork.choice import AnchorRef, Choice
 from sobercrow.core.artwork.model import Artwork
+from sobercrow.core.errors import LetteringError
 from sobercrow.core.geometry.contour import AnchorKind
+from sobercrow.core.lettering.letters import lettering_in
 from sobercrow.desktop.commands import Command
 from sobercrow.desktop.steps import Step
 
@@ -72,6 +74,14 @@ SHAPES: tuple[tuple[str, str, tuple[str, ...], str, Shapes, bool], ...] = (
         lambda one, _chosen: alike.at_the_edge(one),
         False,
     ),
+    (
+        "lettering",
+        "The lettering",
+        (),
+        "Shapes of one ink and about one height.",
+        lambda one, _chosen: lettering_in(one),
+        False,
+    ),
     ("open-ones", "Open ones", (), "Shapes with an open contour.", lambda one, _chosen: alike.open_ones(one), False),
     ("invert", "All others", ("Ctrl+I",), "What is not chosen.", alike.inverted, False),
 )
@@ -84,7 +94,11 @@ def _of_shapes(window: MainWindow, has_result: Callable[[], bool]) -> tuple[Comm
     def choose(found: Shapes) -> None:
         artwork = document.artwork
         if artwork is not None:
-            shapes = found(artwork, document.choice.shapes)
+            try:
+                shapes = found(artwork, document.choice.shapes)
+            except LetteringError as fault:
+                document.failed.emit(str(fault))
+                return
             if not shapes:
                 document.failed.emit("There are no such shapes.")
                 return

@@ -213,6 +213,7 @@ def command_table(window: MainWindow) -> tuple[Command, ...]:
         ),
         *choosing_commands(window, has_result),
         *_edit_commands(window, has_result),
+        *_lettering_commands(window, has_result),
         Command(
             "keep-proof",
             "Keep a proof",
@@ -342,6 +343,36 @@ def _edit_commands(window: MainWindow, has_result: Callable[[], bool]) -> tuple[
             starts_group=edit.starts_group,
         )
         for edit in (*LINE_EDITS, *WIDE_EDITS, *SHAPE_EDITS)
+    )
+
+
+def _lettering_commands(window: MainWindow, has_result: Callable[[], bool]) -> tuple[Command, ...]:
+    part = window.refine_panel.match
+
+    def match() -> None:
+        window.go_to(Step.REFINE)
+        part.open()
+
+    return (
+        Command(
+            "match",
+            "Match the typeface",
+            "Shape",
+            ("Ctrl+T",),
+            "Finds what chosen letters were set in; without a choice, what looks like lettering.",
+            match,
+            has_result,
+            starts_group=True,
+        ),
+        Command(
+            "set-anew",
+            "Set anew",
+            "Shape",
+            (),
+            "Puts the outlines of the typeface found in place of the letters.",
+            part.set_chosen,
+            lambda: part.is_found,
+        ),
     )
 
 

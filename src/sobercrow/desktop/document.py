@@ -20,7 +20,7 @@ from sobercrow.core.artwork.snapping import Guide
 from sobercrow.core.artwork.table import anchor_table, rows_of
 from sobercrow.core.cleanup.check import Finding
 from sobercrow.core.cleanup.clean import same_place
-from sobercrow.core.errors import EditError
+from sobercrow.core.errors import EditError, LetteringError
 from sobercrow.core.formats.hand_over import HandOver
 from sobercrow.core.formats.project import Project, write_project
 from sobercrow.core.job import Job
@@ -217,7 +217,7 @@ class Document(QObject):
             return
         try:
             made = function(self.artwork, *arguments)
-        except EditError as fault:
+        except (EditError, LetteringError) as fault:
             self.failed.emit(str(fault))
             return
         self._take_edited(name, made, merge)

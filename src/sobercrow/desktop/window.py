@@ -69,6 +69,8 @@ from sobercrow.desktop.view_bar import ViewBar
 from sobercrow.desktop.wiring import connect
 
 AUTOSAVE_MS = 20_000
+SETTLED_MS = 80
+"""By then a panel has laid out what was shown and hidden in it."""
 ICONS = {"seam": "seam", "peek": "peek", "fit": "corners-out", "undo": "arrow-u-up-left", "redo": "arrow-u-up-right"}
 
 
@@ -216,6 +218,11 @@ class MainWindow(QMainWindow):
             self.panel_stack.addWidget(area)
         layout.addWidget(self.panel_stack, 1)
         return panel
+
+    def bring_up(self, part: QWidget) -> None:
+        """Scroll the panel to one of its parts, once it has its place."""
+        area = self.panel_areas[self.step]
+        QTimer.singleShot(SETTLED_MS, area, lambda: area.verticalScrollBar().setValue(part.y()))
 
     def take_unit(self, unit: Unit) -> None:
         """Remember the unit chosen, and show the place under the pointer in it."""

@@ -99,6 +99,8 @@ def _of_panels(window: MainWindow) -> Rows:
         (trace.wishes.deviation, lambda: window.show_as(Showing.DEVIATION)),
         (window.refine_panel.trying.shown, lambda mark: canvas.set_mark("try", mark)),
         (window.refine_panel.line.stretch.shown, lambda mark: canvas.set_mark("stretch", mark)),
+        (window.refine_panel.match.opened, window.bring_up),
+        (window.refine_panel.match.shown, lambda mark: canvas.set_mark("match", mark)),
         (window.refine_panel.mend.look, canvas.look_at),
         (window.refine_panel.arrange.axis_wanted, lambda: window.use_tool("axis")),
         (window.corners.slant_wanted, clean.sheet.set_slant),

@@ -70,7 +70,9 @@ class Index:
 
     @classmethod
     def of(cls, parts: Sequence[tuple[Face, NDArray[np.int32], U8, F32]], refused: Iterable[str] = ()) -> Index:
-        """Put faces together."""
+        """Put faces together, of one name the first alone."""
+        names: dict[tuple[str, str], int] = {}
+        parts = [p for k, p in enumerate(parts) if names.setdefault((p[0].family, p[0].style), k) == k]
         counts = [len(codes) for _, codes, _, _ in parts]
         starts = np.concatenate([[0], np.cumsum(counts)]).astype(np.int64)
         codes = np.concatenate([p[1] for p in parts]) if parts else np.zeros(0, dtype=np.int32)

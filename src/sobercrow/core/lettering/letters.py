@@ -17,9 +17,10 @@ from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.lettering.baseline import Baseline
 from sobercrow.core.lettering.index import fields_of
 
-SAME_LETTER = 0.55
-"""Of the narrower of two shapes above each other, so much lies over the other one if they are one letter."""
-SMALL, NEAR, SLANT = 0.42, 0.3, 0.3
+SAME_LETTER, BESIDE = 0.55, 0.3
+"""Of the narrower of two shapes so much lies above or below the other one if they are one letter, and of the lower one
+not so much beside it: slanted letters overlap as well."""
+SMALL, NEAR, SLANT = 0.42, 0.3, 0.6
 """As shares of the usual height: what is smaller may be a dot or an accent, and how far along from its letter it may
 be, further the more lettering may slant."""
 FIELD_PX = 8
@@ -156,9 +157,12 @@ def letters_on(shapes: Sequence[Shape], baseline: Baseline) -> list[Letter]:
         if merged:
             before = merged[-1]
             over = min(before.last, part.last) - max(before.first, part.first)
-            if over > SAME_LETTER * min(before.last - before.first, part.last - part.first):
+            beside = min(before.bottom, part.bottom) - max(before.top, part.top)
+            stacked = beside < BESIDE * min(before.bottom - before.top, part.bottom - part.top)
+            if stacked and over > SAME_LETTER * min(before.last - before.first, part.last - part.first):
                 before.contours += part.contours
                 before.first, before.last = min(before.first, part.first), max(before.last, part.last)
+                before.top, before.bottom = min(before.top, part.top), max(before.bottom, part.bottom)
                 continue
         merged.append(part)
     return [_letter(tuple(part.contours), 0.5 * (part.first + part.last), baseline) for part in merged]
@@ -173,23 +177,44 @@ class _Part:
     top: float
     bottom: float
     contours: list[Contour]
+    top_at: float
+    """Where along its uppermost quarter is."""
+    bottom_at: float
 
     @classmethod
     def of(cls, shape: Shape, baseline: Baseline) -> _Part:
         seen = baseline.seen(np.concatenate([contour.sampled(1.0) for contour in shape.contours]))
         (first, top), (last, bottom) = seen.min(axis=0).tolist(), seen.max(axis=0).tolist()
-        return cls(first, last, top, bottom, list(shape.contours))
+        quarter = 0.25 * (bottom - top)
+        high, low = seen[seen[:, 1] <= top + quarter, 0], seen[seen[:, 1] >= bottom - quarter, 0]
+        return cls(first, last, top, bottom, list(shape.contours), float(np.median(high)), float(np.median(low)))
 
     def away_from(self, other: _Part) -> float:
         """How far a small mark is along from another part it stands above or below; infinite if it does neither."""
-        if self.bottom <= other.top + 0.25 * (self.bottom - self.top):
-            up = other.top - 0.5 * (self.top + self.bottom)
-        elif self.top >= other.bottom - 0.25 * (self.bottom - self.top):
-            up = 0.5 * (self.top + self.bottom) - other.bottom
+        room = 0.25 * (self.bottom - self.top)
+        if self.bottom <= other.top + room:
+            away, at = other.top - 0.5 * (self.top + self.bottom), other.top_at
+        elif self.top >= other.bottom - room:
+            away, at = 0.5 * (self.top + self.bottom) - other.bottom, other.bottom_at
         else:
             return math.inf
-        off = abs(0.5 * (self.first + self.last - other.first - other.last))
-        return max(off - SLANT * (up + 0.5 * (other.bottom - other.top)), 0.25 * off)
+        off = abs(0.5 * (self.first + self.last) - at)
+        return max(off - SLANT * max(away, 0.0), 0.25 * off)
+
+
+def letters_of(parts: Sequence[tuple[Contour, ...]], baseline: Baseline) -> list[Letter]:
+    """Return letters whose contours are known as they stand on another base line, in the order given."""
+    made = []
+    for contours in parts:
+        seen = baseline.seen(np.concatenate([contour.sampled(1.0) for contour in contours]))
+        made.append(_letter(contours, 0.5 * float(seen[:, 0].min() + seen[:, 0].max()), baseline))
+    return made
+
+
+def joined(one: Letter, other: Letter, baseline: Baseline) -> Letter:
+    """Return two letters that follow each other as one."""
+    first, last = one.along_px + float(one.box[0]), other.along_px + float(other.box[2])
+    return _letter(one.contours + other.contours, 0.5 * (first + last), baseline)
 
 
 def _letter(contours: tuple[Contour, ...], along_px: float, baseline: Baseline) -> Letter:

@@ -24,13 +24,16 @@ from sobercrow.core.geometry._nearest_kernels import nearest_segments
 from sobercrow.core.lettering.baseline import Baseline, proposed, through
 from sobercrow.core.lettering.glyphs import glyphs_of
 from sobercrow.core.lettering.index import PROPOSED, Index
-from sobercrow.core.lettering.letters import Letter, letters_on, middles_of
+from sobercrow.core.lettering.letters import Letter, joined, letters_of, letters_on, middles_of
 from sobercrow.core.lettering.typefaces import Face
 
 CANDIDATES, LOOKED_AT, TRIED_AGAIN = 6, 20, 6
 """Characters a letter may be in each face; faces compared by outlines, and once more on the base line found."""
 ASPECT, SIZE, STANDING, CAP = 0.12, 1.0, 1.2, 0.25
 """What differences of proportion, height and standing weigh against those of covered fields; at most, a letter."""
+PARTED, UNLIKE_ANY, TOGETHER = 0.14, 0.008, 0.5
+"""Letters nearer to each other, as a share of their height, may be one in two parts, if one of them is less like any
+glyph than this and both together are so much more like one."""
 SURE_COST = 0.012
 """Lettering that is so like a face on one base line is tried on no other."""
 SPACING_EM, POINTS = 0.012, 150
@@ -116,7 +119,7 @@ def match(
     glyphs = _Glyphs.of(index, wanted)
     best: tuple[float, Baseline, list[Letter], list[_Coarse]] | None = None
     for one in [baseline] if baseline is not None else proposed(*middles_of(shapes), arcs):
-        letters = letters_on(shapes, one)
+        letters = _whole(letters_on(shapes, one), glyphs, one, wanted)
         if wanted is not None and len(wanted) != len(letters):
             continue
         found = _coarse(letters, glyphs, wanted)
@@ -130,17 +133,19 @@ def match(
         if wanted is not None:
             raise LetteringError(f"The text has {len(wanted)} letters, the lettering {count}; they have to be as many.")
         raise LetteringError("None of the typefaces has these letters.")
-    _, base, _, found = best
+    _, base, letters, found = best
     low = found[0].below_px
     base, found = base.lowered(low), [replace(one, below_px=one.below_px - low) for one in found[:LOOKED_AT]]
-    made = _fitted(letters_on(shapes, base), base, index, found, lambda share: tell(0.2 + 0.6 * share))
+    parts = [letter.contours for letter in letters]
+    letters = letters_of(parts, base)
+    made = _fitted(letters, base, index, found, lambda share: tell(0.2 + 0.6 * share))
     if not made:
         raise LetteringError("None of the typefaces can be laid on these letters.")
     base = through(_feet(made[0]), base)
     again = {one.face: one for one in made[:TRIED_AGAIN]}
     others = {index.faces[one.face]: one.others for one in found}
     places = [_again(index, one, others[one.face]) for one in again.values()]
-    letters = letters_on(shapes, base)
+    letters = letters_of(parts, base)
     closer = _fitted(letters, base, index, places, lambda share: tell(0.8 + 0.1 * share), wanted is None) or made
     if closer[0].deviation_px <= made[0].deviation_px:
         base = through(_feet(closer[0]), base)
@@ -185,6 +190,27 @@ class _Glyphs:
         faces, own = np.unique(np.searchsorted(index.starts, rows, side="right") - 1, return_inverse=True)
         fields = index.fields[rows].astype(np.float32) / np.float32(255.0)
         return cls(faces, own, index.codes[rows], fields, index.boxes[rows])
+
+
+def _whole(letters: list[Letter], glyphs: _Glyphs, baseline: Baseline, text: str | None) -> list[Letter]:
+    """Letters with those joined that came in two parts: together they are like a glyph, alone one of them is not."""
+    if len(letters) < 2 or not len(glyphs.codes) or len(letters) == len(text or ""):
+        return letters
+    height = float(np.median([letter.box[3] - letter.box[1] for letter in letters]))
+    alone = _apart(letters, glyphs).min(axis=1)
+    pairs = [joined(a, b, baseline) for a, b in pairwise(letters)]
+    together = _apart(pairs, glyphs).min(axis=1)
+    made: list[Letter] = []
+    k = 0
+    while k < len(letters):
+        is_pair = False
+        if k + 1 < len(letters):
+            gap = (letters[k + 1].along_px + letters[k + 1].box[0]) - (letters[k].along_px + letters[k].box[2])
+            worse = max(alone[k], alone[k + 1])
+            is_pair = bool(gap < PARTED * height and worse > UNLIKE_ANY and together[k] < TOGETHER * worse)
+        made.append(pairs[k] if is_pair else letters[k])
+        k += 2 if is_pair else 1
+    return made
 
 
 def _coarse(letters: Sequence[Letter], glyphs: _Glyphs, text: str | None) -> list[_Coarse]:

@@ -95,8 +95,8 @@ def placed(match: Match, own_spacing: float) -> list[PlacedGlyph]:
     return made
 
 
-def glyph_shapes(match: Match, own_spacing: float, like: Shape) -> list[Shape]:
-    """Return a match's letters as shapes, painted as another is.
+def glyph_contours(match: Match, own_spacing: float) -> list[tuple[Contour, ...]]:
+    """Return the contours of a match's letters, letter by letter.
 
     Raises
     ------
@@ -105,11 +105,9 @@ def glyph_shapes(match: Match, own_spacing: float, like: Shape) -> list[Shape]:
     """
     made = []
     for glyph in placed(match, own_spacing):
-        outline = _outline(match.face, glyph.character)
         there = Affine.scaled(match.size_px, match.size_px, (0.0, 0.0)).then(Affine.turned(glyph.turn_deg, (0.0, 0.0)))
         there = there.then(Affine.moved(glyph.x, glyph.y))
-        contours = tuple(placed_contour(contour, there) for contour in outline)
-        made.append(Shape(contours, like.fill if like.fill is not None else like.colour))
+        made.append(tuple(placed_contour(contour, there) for contour in _outline(match.face, glyph.character)))
     return made
 
 
@@ -140,6 +138,8 @@ def set_anew(artwork: Artwork, choice: Choice, match: Match, own_spacing: float 
     chosen = checked_shapes(artwork, choice.shapes)
     if not chosen:
         raise EditError("Choose the letters that are to be set anew.")
-    fresh = glyph_shapes(match, own_spacing, artwork.shapes[max(chosen)])
+    like = artwork.shapes[max(chosen)]
+    paint = like.fill if like.fill is not None else like.colour
+    fresh = [Shape(contours, paint) for contours in glyph_contours(match, own_spacing)]
     made = in_place(artwork, chosen, max(chosen), fresh)
     return group(*made[:2], f"{match.text} · {match.face.name}") if len(fresh) > 1 else made

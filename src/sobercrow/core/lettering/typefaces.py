@@ -23,7 +23,7 @@ LIBRARY = Path(__file__).parent / "library"
 USUAL_FOLDERS = (Path("/usr/share/fonts"), Path("/usr/local/share/fonts"), Path("~/.local/share/fonts"))
 """Where typefaces are installed if fontconfig does not tell."""
 ASKING_S = 10.0
-EMBEDDING = {0: "may be embedded", 2: "must not be embedded", 4: "for preview and print", 8: "may be edited"}
+EMBEDDING = {0: "may embed", 2: "no embedding", 4: "print only", 8: "may be edited"}
 """OpenType, OS/2: fsType, its lowest four bits."""
 LONGEST_LICENCE = 160
 
@@ -103,6 +103,31 @@ class Found(NamedTuple):
     face: Face
     codes: frozenset[int]
     tags: tuple[str, ...]
+
+
+def added_folders(kept: Path) -> list[Path]:
+    """Return the folders of typefaces the user added, kept in a file, one a line; those that are gone are left out."""
+    try:
+        lines = kept.read_text(encoding="utf-8").splitlines()
+    except (OSError, UnicodeDecodeError):
+        return []
+    return [Path(line) for line in lines if line and Path(line).exists()]
+
+
+def add_folder(kept: Path, folder: Path) -> None:
+    """Keep one folder more.
+
+    Raises
+    ------
+    LetteringError
+        If the list cannot be written.
+    """
+    every = dict.fromkeys([*map(str, added_folders(kept)), str(folder)])
+    try:
+        kept.parent.mkdir(parents=True, exist_ok=True)
+        kept.write_text("\n".join(every), encoding="utf-8")
+    except OSError as error:
+        raise LetteringError(f"The list of typeface folders cannot be written to {kept}.") from error
 
 
 def faces_of(path: Path) -> list[Found]:

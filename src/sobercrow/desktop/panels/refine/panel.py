@@ -16,6 +16,7 @@ from sobercrow.desktop.editing.trying import Trying
 from sobercrow.desktop.panels.refine.arrange import ArrangePart
 from sobercrow.desktop.panels.refine.layers import LayersPart
 from sobercrow.desktop.panels.refine.line import LinePart
+from sobercrow.desktop.panels.refine.match import MatchPart
 from sobercrow.desktop.panels.refine.mend import MendPart
 from sobercrow.desktop.panels.refine.options import OptionsPart
 from sobercrow.desktop.panels.refine.parts import PartsPart
@@ -58,6 +59,7 @@ class RefinePanel(Panel):
         self.arrange = ArrangePart(document, self.dials, self.runner)
         self.thin = ThinPart(document, self.dials, self.runner, self.trying, seen)
         self.layers, self.parts = LayersPart(document), PartsPart(document)
+        self.match = MatchPart(document)
         self.mend = MendPart(document, self.dials)
         self.column = panel_column(
             self.options.group,
@@ -68,6 +70,7 @@ class RefinePanel(Panel):
             self.shapes.group,
             self.line.group,
             self.place.group,
+            self.match.group,
             *self.arrange.groups,
             self.parts.group,
             self.thin.group,
@@ -80,6 +83,7 @@ class RefinePanel(Panel):
         """End what works in the background."""
         self.trying.close()
         self.mend.close()
+        self.match.close()
         self.line.stretch.close()
 
     def show_tool(self, name: str) -> None:
@@ -132,5 +136,5 @@ class RefinePanel(Panel):
         self.chosen.setText(told(artwork, choice))
         self.hint.setText("" if choice else HOW_TO)
         self.hint.setVisible(not choice and not self.options.is_shown)
-        for part in (self.layers, self.shapes, self.line, self.thin, self.place, self.arrange, self.mend):
+        for part in (self.layers, self.shapes, self.line, self.thin, self.place, self.arrange, self.match, self.mend):
             part.refresh()

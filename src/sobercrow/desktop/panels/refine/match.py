@@ -1,0 +1,287 @@
+"""Set lettering found and set anew: letters, base line and typefaces together, all proposed at once."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+from PySide6.QtCore import QObject, QPointF, Qt, Signal
+from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen
+from PySide6.QtWidgets import QAbstractItemView, QFileDialog, QLineEdit, QListWidget, QListWidgetItem
+
+from sobercrow.core.arrays import F64
+from sobercrow.core.artwork.choice import Choice
+from sobercrow.core.artwork.model import Shape
+from sobercrow.core.errors import Cancelled, SoberCrowError
+from sobercrow.core.formats.recipes import user_folder
+from sobercrow.core.lettering.baseline import Arc
+from sobercrow.core.lettering.index import Index, read_index
+from sobercrow.core.lettering.letters import lettering_in
+from sobercrow.core.lettering.matching import Match, match, told_of
+from sobercrow.core.lettering.setting import glyph_contours, set_anew
+from sobercrow.core.lettering.typefaces import add_folder, added_folders, all_files
+from sobercrow.core.settings import Meaning, px_to_mm
+from sobercrow.desktop.controls import Fold, NumberField, choices, doing, label, row_of
+from sobercrow.desktop.document import Document
+from sobercrow.desktop.paths import shape_path
+from sobercrow.desktop.scene import Scene
+from sobercrow.desktop.theme import palette
+from sobercrow.desktop.worker import Worker
+
+SPACING = Meaning(
+    "Own spacing", "Letters where the drawing has them, or as the typeface spaces them.", 0.0, 100.0, "%", 5.0, 0
+)
+ROWS_PX, LISTED = 214, 12
+LINE_PX = 1.6
+READING = 0.5
+"""Share of a search that is told while typefaces are read."""
+
+
+class MatchMark:
+    """Lettering as it would be set, dashed, and the base line it stands on."""
+
+    def __init__(self, one: Match, own_spacing: float) -> None:
+        """Make its paths. Runs in a worker."""
+        self.letters = QPainterPath()
+        for contours in glyph_contours(one, own_spacing):
+            self.letters.addPath(shape_path(Shape(contours)))
+        self.line = QPainterPath()
+        base = one.baseline
+        if isinstance(base, Arc):
+            self.line.addEllipse(QPointF(base.x, base.y), base.radius_px, base.radius_px)
+        else:
+            ends = [base.seen(_place(glyph.x, glyph.y))[0, 0] for glyph in (one.letters[0], one.letters[-1])]
+            reach = one.size_px
+            for along, draw in ((ends[0] - reach, self.line.moveTo), (ends[1] + 2 * reach, self.line.lineTo)):
+                draw(QPointF(*base.at(float(along))[:2]))
+
+    def __call__(self, painter: QPainter, scene: Scene) -> None:
+        """Paint them."""
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        scene.to_picture(painter)
+        for path, style in ((self.line, Qt.PenStyle.DashDotLine), (self.letters, Qt.PenStyle.SolidLine)):
+            for colour, width in ((palette().page, 2.0 * LINE_PX), (palette().accent, LINE_PX)):
+                pen = QPen(QColor(colour), width, style)
+                pen.setCosmetic(True)
+                painter.strokePath(path, pen)
+        painter.restore()
+
+
+def _place(x: float, y: float) -> F64:
+    return np.array([[x, y]])
+
+
+class MatchPart(QObject):
+    """Looks for the typeface of the shapes chosen; what is picked lies over the drawing until it is set."""
+
+    shown = Signal(object)
+    opened = Signal(object)
+
+    def __init__(self, document: Document) -> None:
+        """Work on a document, with the typefaces installed, ours, and those of folders that were added."""
+        super().__init__()
+        self._document = document
+        self._kept = user_folder().parent / "typeface-folders.txt"
+        self.files: Callable[[], list[Path]] = lambda: all_files(added_folders(self._kept))
+        self._index: Index | None = None
+        self._found: list[Match] = []
+        self._looked_at: tuple[Choice, object] | None = None
+        self._arcs, self._spacing, self._is_setting = True, 0.0, False
+        self._worker, self._drawer = Worker(), Worker()
+        self._worker.produced.connect(self._take)
+        self._worker.progressed.connect(self._tell)
+        self._worker.failed.connect(lambda _number, sentence: self._say(sentence))
+        self._drawer.produced.connect(lambda _number, mark: self.shown.emit(mark))
+        self._drawer.failed.connect(lambda _number, sentence: document.failed.emit(sentence))
+        self.find = doing(
+            "Choose the lettering", "Chooses the shapes of one ink and about one height.", self.choose_lettering
+        )
+        self.text = QLineEdit()
+        self.text.setAccessibleName("What the lettering says")
+        self.text.setToolTip("What the lettering says\nType over what is wrong, and press Enter.")
+        self.text.returnPressed.connect(lambda: self.look(self.text.text()))
+        self.lines = choices(
+            {True: "Straight or arc", False: "Straight"},
+            self._set_arcs,
+            {True: "The base line is proposed from the letters' feet.", False: "Letters stand on a straight line."},
+        )
+        self.line_told, self.told = label(muted=True), label(muted=True)
+        self.list = QListWidget()
+        self.list.setAccessibleName("Typefaces")
+        self.list.setFixedHeight(ROWS_PX)
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.list.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        self.list.currentRowChanged.connect(self._pick)
+        self.spacing = NumberField(SPACING, brief=True)
+        self.spacing.changed.connect(self._space)
+        self.spacing.reset.connect(lambda: self._space(0.0))
+        self.spacing.show_value(0.0, True)
+        self.set = doing("Set anew", "Puts the typeface's own outlines in place of what is chosen.", self.set_chosen)
+        self.add = doing("Add a folder", "Looks through the typefaces of a folder as well.", self._add)
+        self._parts = [self.text, row_of(*self.lines.values()), self.line_told, self.list, self.spacing]
+        self.group = Fold("Match", self.told, self.find, *self._parts, row_of(self.set, self.add))
+        self.group.head.toggled.connect(lambda _on: self.refresh())
+
+    def close(self) -> None:
+        """End the workers."""
+        self._worker.close()
+        self._drawer.close()
+
+    def refresh(self) -> None:
+        """Look for the typeface of what is chosen, while the part is open; show what there is."""
+        document, is_open = self._document, self.group.head.isChecked()
+        shapes = bool(document.choice.shapes) and not document.choice.anchors
+        for part in (*self._parts, self.set):
+            part.setVisible(shapes)
+        self.find.setVisible(not shapes)
+        for arcs, button in self.lines.items():
+            button.setChecked(arcs is self._arcs)
+        if self._is_setting:
+            return
+        now = (document.choice, document.artwork)
+        if not is_open or not shapes:
+            self._looked_at = None
+            self._forget()
+            self.told.setText("Choose letters that were set in a typeface.")
+        elif self._looked_at is None or self._looked_at[0] != now[0] or self._looked_at[1] is not now[1]:
+            self.look()
+
+    def choose_lettering(self) -> None:
+        """Choose what is most likely the lettering of the artwork, and look for its typeface."""
+        if self._document.artwork is None:
+            return
+        try:
+            found = lettering_in(self._document.artwork)
+        except SoberCrowError as fault:
+            self._document.failed.emit(str(fault))
+            return
+        self.group.head.setChecked(True)
+        self._document.choose(Choice(shapes=found))
+
+    def open(self) -> None:
+        """Open the part, and choose the lettering if nothing is chosen."""
+        self.group.head.setChecked(True)
+        if not self._document.choice.shapes:
+            self.choose_lettering()
+        self.opened.emit(self.group)
+
+    def look(self, text: str | None = None) -> None:
+        """Look for the typeface of what is chosen, knowing what it says or not."""
+        artwork, choice = self._document.artwork, self._document.choice
+        if artwork is None or not choice.shapes:
+            return
+        self._looked_at = choice, artwork
+        self._forget()
+        self.told.setText("Looking for the typeface …")
+        shapes = [artwork.shapes[k] for k in sorted(choice.shapes)]
+        index, files, arcs = self._index, self.files, self._arcs
+
+        def work(
+            give: Callable[[object], None], report: Callable[[str, float], None], overtaken: Callable[[], bool]
+        ) -> None:
+            def told(begin: float, share: float) -> None:
+                if overtaken():
+                    raise Cancelled
+                report("Typefaces", begin + READING * share)
+
+            known = index or read_index(files(), progress=lambda share: told(0.0, share))
+            give(known)
+            give(match(shapes, known, text or None, arcs, lambda share: told(READING, share)))
+
+        self._worker.submit(work)
+
+    @property
+    def is_found(self) -> bool:
+        """Whether there is a typeface what is chosen can be set in."""
+        return bool(self._found)
+
+    def set_chosen(self) -> None:
+        """Set what is chosen anew in the typeface picked."""
+        one = self._picked()
+        document = self._document
+        if one is None or document.artwork is None:
+            return
+        before = document.artwork
+        self._is_setting = True  # what is set is not looked for again
+        document.edit(f"Set in {one.face.name}", set_anew, document.choice, one, self._spacing)
+        self._is_setting = False
+        if document.artwork is not before:
+            self._looked_at = document.choice, document.artwork
+            self._forget()
+            self.told.setText(f"Set in {one.face.name}, {one.deviation_px:.2f} px off what was drawn.")
+
+    def _forget(self) -> None:
+        self._worker.stop()
+        self._found = []
+        self.list.clear()
+        self.text.clear()
+        self.line_told.setText("")
+        self.set.setEnabled(False)
+        self.shown.emit(None)
+
+    def _say(self, sentence: str) -> None:
+        self.told.setText(sentence)
+
+    def _tell(self, _number: int, _step: str, share: float) -> None:
+        what = "Reading typefaces" if share < READING and self._index is None else "Comparing outlines"
+        self.told.setText(f"{what}: {share:.0%}")
+
+    def _take(self, _number: int, found: object) -> None:
+        if isinstance(found, Index):
+            self._index = found
+            for sentence in found.refused:
+                self._document.said.emit(sentence)
+            return
+        assert isinstance(found, list)
+        self._found = found[:LISTED]
+        self.list.clear()
+        for one in self._found:
+            rights = f" · {one.face.embedding}" if one.face.embedding else ""
+            item = QListWidgetItem(f"{one.face.name}\n{told_of(one)}{rights}")
+            item.setToolTip(f"{one.face.name}\n{one.face.licence or 'No licence is stated.'}\n{one.face.path}")
+            self.list.addItem(item)
+        self.set.setEnabled(True)
+        self.list.setCurrentRow(0)
+
+    def _picked(self) -> Match | None:
+        row = self.list.currentRow()
+        return self._found[row] if 0 <= row < len(self._found) else None
+
+    def _pick(self, _row: int) -> None:
+        one, artwork = self._picked(), self._document.artwork
+        if one is None or artwork is None:
+            return
+        self.text.setText(one.text)
+        unsure = [glyph.character for glyph in one.letters if not glyph.sure]
+        told = f"Reads “{one.text}”, {px_to_mm(one.size_px, artwork.dpi):.2f} mm per em."
+        self.told.setText(f"{told} Unsure: {', '.join(unsure)}." if unsure else told)
+        base = one.baseline
+        if isinstance(base, Arc):
+            side = "inside" if base.inside else "outside"
+            self.line_told.setText(f"On an arc, {side}, radius {px_to_mm(base.radius_px, artwork.dpi):.2f} mm.")
+        else:
+            turned = math.remainder(base.angle_deg, 360.0)
+            self.line_told.setText(f"On a straight line, {turned:.1f}° from level.")
+        spacing = self._spacing
+        self._drawer.submit(lambda give, _report, _overtaken: give(MatchMark(one, spacing)))
+
+    def _space(self, percent: float) -> None:
+        self._spacing = percent / 100.0
+        self.spacing.show_value(percent, percent == 0.0)
+        self._pick(0)
+
+    def _set_arcs(self, arcs: bool) -> None:
+        self._arcs = arcs
+        self._looked_at = None
+        self.refresh()
+
+    def _add(self) -> None:
+        folder = QFileDialog.getExistingDirectory(self.group, "Typefaces to look through")
+        if folder:
+            add_folder(self._kept, Path(folder))
+            self._index, self._looked_at = None, None
+            self.refresh()
