@@ -1,4 +1,4 @@
-"""The outlines of a typeface's glyphs as contours, in its em: read by fontTools, quadratic ones made cubic."""
+"""The glyphs of a typeface as contours in its em, and how wide they are: read by HarfBuzz, quadratics as cubics."""
 
 from __future__ import annotations
 
@@ -27,40 +27,53 @@ class Glyphs:
         LetteringError
             If it cannot be read.
         """
-        from fontTools.ttLib import TTFont  # brought in when text is first wanted
+        import uharfbuzz  # brought in when text is first wanted
 
         try:
-            self._font = TTFont(face.path, fontNumber=face.number, lazy=True)
-            self._set = self._font.getGlyphSet(location=dict(face.axes) if face.axes else None)
-            self._names = self._font.getBestCmap() or {}
-            self._em = float(self._font["head"].unitsPerEm)
-        except Exception as error:  # what a damaged file makes fontTools raise is anything
+            opened = uharfbuzz.Face(uharfbuzz.Blob.from_file_path(face.path), face.number)
+            self._font = uharfbuzz.Font(opened)
+            if face.axes:
+                self._font.set_variations(dict(face.axes))
+            self._em = float(opened.upem)
+            if not opened.glyph_count:
+                raise ValueError("a face without glyphs")
+        except Exception as error:  # a file that is gone or damaged raises anything
             raise LetteringError(f"{face.name} cannot be read from {face.path}.") from error
         self._kept: dict[str, tuple[Contour, ...]] = {}
 
     def has(self, character: str) -> bool:
         """Tell whether the face has a glyph of its own for a character."""
-        return ord(character) in self._names
+        return self._font.get_nominal_glyph(ord(character)) is not None
 
     def advance(self, character: str) -> float:
         """Return how far the next glyph stands from this one, without kerning."""
-        return float(self._glyph(character).width) / self._em
+        return float(self._font.get_glyph_h_advance(self._glyph(character))) / self._em
+
+    def advances(self, text: str) -> F64:
+        """Return how wide each character of a text is, kerned, as HarfBuzz shapes it; ligatures are left apart."""
+        import uharfbuzz
+
+        buffer = uharfbuzz.Buffer()
+        buffer.add_str(text)
+        buffer.guess_segment_properties()
+        uharfbuzz.shape(self._font, buffer, dict.fromkeys(("liga", "clig", "dlig", "ccmp"), False) | {"kern": True})
+        wide = np.zeros(len(text))
+        for info, place in zip(buffer.glyph_infos, buffer.glyph_positions, strict=True):
+            wide[info.cluster] += place.x_advance / self._em
+        return wide
 
     def contours(self, character: str) -> tuple[Contour, ...]:
         """Return the closed contours of a character; none if nothing of it is drawn."""
         if character not in self._kept:
-            from fontTools.pens.recordingPen import DecomposingRecordingPen
+            from fontTools.pens.recordingPen import RecordingPen
 
-            pen = DecomposingRecordingPen(self._set)
-            try:
-                self._glyph(character).draw(pen)
-                self._kept[character] = tuple(_contours(pen.value, 1.0 / self._em))
-            except Exception as error:
-                raise LetteringError(f"The outline of “{character}” is damaged in this typeface.") from error
+            pen = RecordingPen()
+            self._font.draw_glyph_with_pen(self._glyph(character), pen)
+            self._kept[character] = tuple(_contours(pen.value, 1.0 / self._em))
         return self._kept[character]
 
-    def _glyph(self, character: str) -> Any:
-        return self._set[self._names.get(ord(character), ".notdef")]
+    def _glyph(self, character: str) -> int:
+        return int(self._font.get_nominal_glyph(ord(character)) or 0)
 
 
 @lru_cache(maxsize=KEPT_FACES)
@@ -92,12 +105,9 @@ def _contours(value: list[tuple[str, tuple[Any, ...]]], scale: float) -> list[Co
             curves.append(np.array([here, here, end, end]))
             here = end
         elif command == "qCurveTo":
-            if places[-1] is None:  # none of its points is on the curve (OpenType: glyf)
-                here = at((0.5 * (places[-2][0] + places[0][0]), 0.5 * (places[-2][1] + places[0][1])))
-                places = (*places[:-1], (here[0] / scale, -here[1] / scale))
-            for curve in _quadratics(here, [at(place) for place in places]):
-                curves.append(curve)
-                here = curve[3]
+            control, end = map(at, places)
+            curves.append(np.array([here, here + 2 / 3 * (control - here), end + 2 / 3 * (control - end), end]))
+            here = end
         elif command == "curveTo":
             first, second, end = map(at, places)
             curves.append(np.array([here, first, second, end]))
@@ -108,17 +118,6 @@ def _contours(value: list[tuple[str, tuple[Any, ...]]], scale: float) -> list[Co
             made.append(_closed(np.array(curves)))
             curves = []
     return made
-
-
-def _quadratics(start: F64, places: list[F64]) -> list[F64]:
-    """Quadratic splines as TrueType has them, their joints halfway between controls, as cubics (OpenType: glyf)."""
-    *controls, last = places
-    made = []
-    for k, control in enumerate(controls):
-        end = last if k == len(controls) - 1 else 0.5 * (control + controls[k + 1])
-        made.append(np.array([start, start + 2 / 3 * (control - start), end + 2 / 3 * (control - end), end]))
-        start = end
-    return made or [np.array([start, start, last, last])]
 
 
 def _closed(curves: F64) -> Contour:

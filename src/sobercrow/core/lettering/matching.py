@@ -28,6 +28,7 @@ from sobercrow.core.lettering.letters import Letter, joined, letters_of, letters
 from sobercrow.core.lettering.typefaces import Face
 
 CANDIDATES, LOOKED_AT, TRIED_AGAIN = 6, 20, 6
+MOST_LOOKED_AT = 40
 """Characters a letter may be in each face; faces compared by outlines, and once more on the base line found."""
 ASPECT, SIZE, STANDING, CAP = 0.12, 1.0, 1.2, 0.25
 """What differences of proportion, height and standing weigh against those of covered fields; at most, a letter."""
@@ -45,8 +46,8 @@ TURN_RAD, TURN_EM = 0.02, 0.004
 """A letter may be turned by about so much against the base line, where that makes about such a difference."""
 SAME_PX, SAME_EM, CLOSE_EM = 0.25, 0.0035, 0.01
 """Outlines so near to each other, whichever of two is more, are called the same; and those that are close."""
-READ_AGAIN = 3
-"""Of so many faces it is looked closer what their letters may be."""
+READ_AGAIN, READ_AS = 3, 5
+"""Of so many faces it is looked closer what their letters may be, among so many characters each."""
 ALIKE, ALIKE_PX, ALIKE_EM = 1.15, 0.03, 0.0006
 """Characters whose outlines are about as near are told apart by their neighbours."""
 SPACE = 0.6
@@ -181,6 +182,7 @@ class _Glyphs:
     own: NDArray[np.int64]
     codes: NDArray[np.int32]
     fields: F32
+    squares: F32
     boxes: F32
 
     @classmethod
@@ -189,7 +191,8 @@ class _Glyphs:
         rows = np.flatnonzero(wanted)
         faces, own = np.unique(np.searchsorted(index.starts, rows, side="right") - 1, return_inverse=True)
         fields = index.fields[rows].astype(np.float32) / np.float32(255.0)
-        return cls(faces, own, index.codes[rows], fields, index.boxes[rows])
+        squares = np.einsum("ij,ij->i", fields, fields)
+        return cls(faces, own, index.codes[rows], fields, squares, index.boxes[rows])
 
 
 def _whole(letters: list[Letter], glyphs: _Glyphs, baseline: Baseline, text: str | None) -> list[Letter]:
@@ -231,7 +234,7 @@ def _coarse(letters: Sequence[Letter], glyphs: _Glyphs, text: str | None) -> lis
     glyph = np.minimum(first[None, :, None] + chosen, len(glyphs.codes) - 1)
     cost, size, below, order = _sized(letters, costs, glyphs.boxes[glyph])
     found = []
-    for f in np.argsort(cost, kind="stable").tolist():
+    for f in np.argsort(cost, kind="stable")[:MOST_LOOKED_AT].tolist():
         if not math.isfinite(cost[f]):
             break
         others = tuple(
@@ -246,7 +249,7 @@ def _coarse(letters: Sequence[Letter], glyphs: _Glyphs, text: str | None) -> lis
 def _apart(letters: Sequence[Letter], glyphs: _Glyphs) -> F32:
     """How unlike letters are to glyphs, by fields and proportions: (letters, glyphs)."""
     own = np.array([letter.fields() for letter in letters], dtype=np.float32) / np.float32(255.0)
-    squares = (own**2).sum(axis=1)[:, None] + np.einsum("ij,ij->i", glyphs.fields, glyphs.fields)[None, :]
+    squares = (own**2).sum(axis=1)[:, None] + glyphs.squares[None, :]
     squares -= 2.0 * own @ glyphs.fields.T
     boxes = np.array([letter.box for letter in letters], dtype=np.float32)
     aspect = _aspect(boxes)[:, None] - _aspect(glyphs.boxes)[None, :]
@@ -329,7 +332,7 @@ def _read(
     """What letters are in a face by their outlines: of all they may be that which is nearest, at the size found."""
     size, _, off = laid
     off_of = [{character: float(away)} for character, away in zip(one.characters, off, strict=True)]
-    for n in range(max(map(len, one.others), default=0)):
+    for n in range(min(max(map(len, one.others), default=0), READ_AS)):
         tried = "".join(likely[min(n, len(likely) - 1)] for likely in one.others)
         found = _laid(letters, lines, face, tried, size, 0.0, True)
         for k, character in enumerate(tried if found is not None else ""):

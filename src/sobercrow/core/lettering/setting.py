@@ -32,7 +32,8 @@ def spaced(match: Match) -> list[PlacedGlyph]:
     LetteringError
         If the typeface cannot be read.
     """
-    starts, advances = _advances(match.face, match.text)
+    advances = glyphs_of(match.face).advances(match.text)
+    starts = np.cumsum(advances) - advances
     kept = [k for k, character in enumerate(match.text) if not character.isspace()]
     if len(kept) != len(match.letters):
         raise LetteringError("The text has another number of letters than the lettering.")
@@ -54,26 +55,6 @@ def spaced(match: Match) -> list[PlacedGlyph]:
 def _moved(glyph: PlacedGlyph, by_px: float) -> tuple[float, float]:
     turn = math.radians(glyph.turn_deg)
     return glyph.x + by_px * math.cos(turn), glyph.y + by_px * math.sin(turn)
-
-
-def _advances(face: Face, text: str) -> tuple[np.ndarray, np.ndarray]:
-    """Where each character begins and how wide it is, kerned, in ems; ligatures are left apart."""
-    import uharfbuzz
-
-    try:
-        font = uharfbuzz.Font(uharfbuzz.Face(uharfbuzz.Blob.from_file_path(face.path), face.number))
-        if face.axes:
-            font.set_variations(dict(face.axes))
-        buffer = uharfbuzz.Buffer()
-        buffer.add_str(text)
-        buffer.guess_segment_properties()
-        uharfbuzz.shape(font, buffer, {"liga": False, "clig": False, "dlig": False, "ccmp": False, "kern": True})
-    except Exception as error:
-        raise LetteringError(f"{face.name} cannot be read from {face.path}.") from error
-    wide = np.zeros(len(text))
-    for info, place in zip(buffer.glyph_infos, buffer.glyph_positions, strict=True):
-        wide[info.cluster] += place.x_advance / font.face.upem
-    return np.concatenate([[0.0], np.cumsum(wide)[:-1]]), wide
 
 
 def placed(match: Match, own_spacing: float) -> list[PlacedGlyph]:
