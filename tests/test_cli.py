@@ -4,6 +4,7 @@ import contextlib
 import io
 import json
 import os
+import shutil
 import subprocess
 import sys
 from dataclasses import dataclass, replace
@@ -16,6 +17,7 @@ import pypdfium2
 import pytest
 import resvg_py
 from lxml import etree
+from matplotlib import font_manager
 from PIL import Image
 
 from drawings import lettering
@@ -89,6 +91,8 @@ finally:
         (["trase", "x.png"], 2, "“trase” is no command"),
         (["--detail"], 2, "no option “--detail”"),
         (["trace", "a.png"], 2, "Missing option"),
+        (["match", "--help"], 0, "--own-spacing"),
+        (["fonts", "lost"], 2, "is not one of"),
         (["drawing.png"], 2, "There is no display"),
     ],
 )
@@ -490,3 +494,28 @@ def test_a_project_is_checked_and_its_own_set_written(scan: Path, tmp_path: Path
     assert broken.returncode == 2
     assert "1 of 2 projects could not be handed over. broken.sobercrow:" in broken.stderr
     assert (tmp_path / "c" / "word.svg").exists()
+
+
+def test_lettering_is_matched_set_anew_and_typefaces_are_listed(tmp_path: Path, monkeypatch) -> None:
+    """In a folder with one face of Matplotlib's; ours and those installed are there as well."""
+    monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "cache"))
+    monkeypatch.setattr("sobercrow.core.lettering.typefaces.installed_files", list)
+    fonts, picture, target = tmp_path / "fonts", tmp_path / "word.png", tmp_path / "word.svg"
+    fonts.mkdir()
+    shutil.copy(font_manager.findfont("DejaVu Serif", fallback_to_default=False), fonts)
+    (fonts / "broken.ttf").write_bytes(b"no typeface")
+    Image.fromarray(lettering("Spargel")).save(picture, dpi=(200, 200))
+    done = run("match", picture, "--fonts", fonts, "--top", 2, "-o", target)
+    assert done.returncode == 0
+    rows = done.stdout.splitlines()
+    assert rows[1].split()[:4] == ["DejaVu", "Serif", "Book", "Spargel"]
+    assert "the same" in rows[1]
+    assert "broken.ttf" in done.stderr
+    root = etree.parse(target).getroot()
+    assert len(root.findall(".//{*}path")) == 7
+    wrong = run("match", picture, "--fonts", fonts, "--text", "Spar")
+    assert (wrong.returncode, "4 letters, the lettering 7" in wrong.stderr) == (2, True)
+    listed = run("fonts", "list", "--fonts", fonts)
+    assert "DejaVu Serif Book" in listed.stdout
+    assert "18 styles" in run("fonts", "index", "--fonts", fonts).stdout
+    assert run("fonts", "list", "--fonts", tmp_path / "nowhere").returncode == 2

@@ -39,6 +39,8 @@ SURE_COST = 0.012
 """Lettering that is so like a face on one base line is tried on no other."""
 SPACING_EM, POINTS = 0.012, 150
 """Points on glyphs, and at most so many on a letter."""
+LARGEST_EM = 5.0
+"""Lettering whose em is larger, in heights of its letters, would be all dots and dashes."""
 ROUNDS, REACH_EM, APART_EM = 10, 0.35, 8.0
 FIRST_STRAY_EM, STRAY_PX, STRAY_EM = 0.1, 0.5, 0.012
 """What is further off weighs little: at first, and at last, whichever of the two is more."""
@@ -304,6 +306,7 @@ def _fitted(
 ) -> list[Match]:
     """Lay faces on the letters; the nearest first. With `reads_again` it is tried what else letters may be."""
     lines = [_line_of(letter) for letter in letters]
+    largest = LARGEST_EM * float(np.median([letter.box[3] - letter.box[1] for letter in letters]))
     made = []
     for n, one in enumerate(found):
         progress(n / len(found))
@@ -313,7 +316,7 @@ def _fitted(
             laid = _laid(letters, lines, index.faces[one.face], one.characters, one.size_px, one.below_px)
         except LetteringError:
             continue
-        if laid is not None:
+        if laid is not None and laid[0] <= largest:
             characters = one.characters
             if reads_again and n < READ_AGAIN:
                 characters, laid = _read(letters, lines, index.faces[one.face], one, laid)

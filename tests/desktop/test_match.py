@@ -1,0 +1,93 @@
+"""Match in the real window: the dirty badge's ring lettering is found, corrected, and set anew along its arc."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+
+from sobercrow.core.artwork.model import Group
+from sobercrow.core.formats.project import read_project
+from sobercrow.core.lettering.baseline import Arc
+from sobercrow.core.lettering.typefaces import all_files
+from sobercrow.demo.make import PICTURES
+from sobercrow.desktop.steps import Step
+from sobercrow.desktop.window import MainWindow
+
+
+def test_the_ring_of_the_badge_is_set_anew(opened, qtbot, tmp_path: Path, monkeypatch) -> None:
+    monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "cache"))
+    window: MainWindow = opened(PICTURES / "badge-200.jpg")
+    document, part = window.document, window.refine_panel.match
+    part.files = lambda: all_files(installed=False)
+    before = document.artwork
+    assert before is not None
+
+    def looked() -> None:
+        qtbot.waitUntil(lambda: part.is_found, timeout=60_000)
+
+    # one key: the step, the part, the letters and all proposals
+    window.go_to(Step.TRACE)
+    window.menus.actions["match"].trigger()
+    assert window.step is Step.REFINE
+    assert len(document.choice.shapes) == 16
+    looked()
+    assert part.text.text() == "FEN & FETLOCK KITES"
+    assert part.list.item(0).text().startswith("TeX Gyre Adventor Bold\nwithin")
+    assert "On an arc, outside, radius 5.9" in part.line_told.text()
+    qtbot.waitUntil(lambda: "match" in window.canvas.marks)
+
+    # another face is picked, and the same letters typed wrongly, then rightly
+    first = window.canvas.marks["match"]
+    part.list.setCurrentRow(1)
+    qtbot.waitUntil(lambda: window.canvas.marks.get("match") not in (None, first))
+    part.text.setText("FEN & FETLOCK KITE")
+    QTest.keyClick(part.text, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: "have to be as many" in part.told.text(), timeout=60_000)
+    part.text.setText("FEN & FETLOCK KITES")
+    QTest.keyClick(part.text, Qt.Key.Key_Return)
+    looked()
+    qtbot.waitUntil(lambda: "match" in window.canvas.marks)
+    arc = part._found[0].baseline
+    assert isinstance(arc, Arc)
+    assert (arc.x, arc.y) == pytest.approx((100.0, 100.0), abs=0.8)
+
+    QTest.mouseClick(part.set, Qt.MouseButton.LeftButton)
+    assert document.undo_name == "Set in TeX Gyre Adventor Bold"
+    assert "match" not in window.canvas.marks
+    after = document.artwork
+    assert after is not None
+    groups = [item for layer in after.layers for item in layer.items if isinstance(item, Group)]
+    assert [group.name for group in groups] == ["FEN & FETLOCK KITES · TeX Gyre Adventor Bold"]
+    # letters that repeat are now the very same outline
+    letters = dict(zip("FEN&FETLOCKKITES", groups[0].shapes, strict=True))
+    assert len(after.shapes) == len(before.shapes)
+    repeated = [s for s, c in zip(groups[0].shapes, "FEN&FETLOCKKITES", strict=True) if c == "K"]
+    assert len(repeated) == 2
+    assert len({len(shape.contours[0]) for shape in repeated}) == 1
+    assert letters["O"].contours[0].area() > 0 > letters["O"].contours[1].area()
+
+    document.undo()
+    assert document.artwork == before
+    document.redo()
+    assert document.artwork == after
+    target = tmp_path / "badge.crow"
+    document.save_project(target)
+    kept = read_project(target).refined
+    assert kept is not None
+    assert [i.name for layer in kept.layers for i in layer.items if isinstance(i, Group)] == [groups[0].name]
+    document.undo()
+
+
+def test_shapes_that_are_no_letters_are_told_to_be_only_near(opened, qtbot, tmp_path: Path, monkeypatch) -> None:
+    monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "cache"))
+    window: MainWindow = opened(PICTURES / "tints.png")
+    part = window.refine_panel.match
+    part.files = lambda: all_files(installed=False)
+    window.go_to(Step.REFINE)
+    window.menus.actions["choose-all"].trigger()
+    window.menus.actions["match"].trigger()
+    qtbot.waitUntil(lambda: part.is_found or "None of the typefaces" in part.told.text(), timeout=60_000)
+    assert not part.is_found or "only near" in part.list.item(0).text()
