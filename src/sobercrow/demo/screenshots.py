@@ -16,6 +16,7 @@ from sobercrow.core.artwork.choice import Choice
 from sobercrow.core.artwork.hit import anchors_in
 from sobercrow.core.artwork.stretches import Stretch
 from sobercrow.core.handover.purpose import Purpose
+from sobercrow.core.lettering.typefaces import all_files
 from sobercrow.core.settings import TouchForm, TouchTool, TouchUp, TraceKind
 from sobercrow.demo.make import PICTURES
 from sobercrow.demo.tour import open_window, pause, wait_until_done
@@ -176,6 +177,29 @@ def trace_pictures(take: Callable[[QWidget, str], None]) -> None:
     kite.document.close()
 
 
+def lettering_pictures(take: Callable[[QWidget, str], None]) -> None:
+    """Match on the small dirty badge: arc and typefaces over the drawing; the drawing and set lettering at a seam."""
+    badge = open_window(PICTURES / "badge-200.jpg")
+    part = badge.refine_panel.match
+    part.files = lambda: all_files(installed=False)
+    badge.go_to(Step.REFINE)
+    badge.show_as(Showing.OVER)
+    badge.canvas.fit()
+    badge.menus.actions["match"].trigger()
+    while not part.is_found:
+        pause(0.2)
+    pause(0.6)
+    take(badge, "match")
+    part.set_chosen()
+    badge.document.choose()
+    badge.show_as(Showing.FILLED)
+    badge.canvas.look_at(100.0, 42.0, 4.0)
+    badge.toggle_seam()
+    take(badge, "match-400")
+    badge.toggle_seam()
+    badge.document.close()
+
+
 def unfold(window: MainWindow, part: Part) -> None:
     """Open one part of the Clean up panel and fold the others away."""
     for other, fold in window.clean_panel.folds.items():
@@ -207,11 +231,6 @@ def main(folder: Path) -> None:
     stretch = Stretch(first.shape, first.contour, first.anchor, min(5, count - 2))
     window.document.choose(Choice(anchors=stretch.refs(count)))
     take(window, "refine-anchors")
-    window.document.choose()
-    window.refine_panel.thin.tolerance.box.setValue(1.2)
-    pause(0.6)
-    take(window, "refine-thin")
-    window.refine_panel.trying.stop()
     window.document.close()
     window.close()
 
@@ -220,6 +239,7 @@ def main(folder: Path) -> None:
     trace_pictures(take)
 
     shapes_pictures(take)
+    lettering_pictures(take)
     hand_over_pictures(take)
 
     kite = open_window(PICTURES / "kite-drawing.png")
