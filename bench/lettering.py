@@ -139,9 +139,17 @@ def is_same(face: Face, one: str, other: str) -> bool:
     return len(a) == len(b) and bool(np.abs(a - b).max() < 1e-3)
 
 
+def has_letters(face: Face) -> bool:
+    """Tell whether a face has letters, not pictures of keys or tokens: a ring for an o, and one stroke for an l."""
+    glyphs = glyphs_of(face)
+    return [len(glyphs.contours(character)) for character in "ol"] == [2, 1]
+
+
 def faces_for(index: Index, count: int, tuning: bool) -> list[Face]:
     """Return faces drawn at random, of other families for tuning than for measuring."""
-    drawn = [face for face in index.faces if (zlib.crc32(face.family.encode()) % 3 == 0) is tuning]
+    drawn = [
+        face for face in index.faces if (zlib.crc32(face.family.encode()) % 3 == 0) is tuning and has_letters(face)
+    ]
     random.Random(11).shuffle(drawn)
     return drawn[: 2 * count]
 

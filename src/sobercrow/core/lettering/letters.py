@@ -9,11 +9,13 @@ from itertools import pairwise
 
 import cv2
 import numpy as np
+import shapely
+from shapely.geometry.base import BaseGeometry
 
 from sobercrow.core.arrays import F64, U8
 from sobercrow.core.artwork.model import Artwork, Shape
 from sobercrow.core.errors import LetteringError
-from sobercrow.core.geometry.contour import Contour
+from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.lettering.baseline import Baseline
 from sobercrow.core.lettering.index import fields_of
 
@@ -25,6 +27,8 @@ SMALL, NEAR, SLANT = 0.42, 0.3, 0.6
 be, further the more lettering may slant."""
 FIELD_PX = 8
 """A letter is drawn with so many pixels a field to see what it covers."""
+NECK, MOST_NECKS = 0.75, 4
+"""Where letters touch there is less ink across than this share of the usual."""
 LARGEST_SHARE, LEAST_HEIGHT, MOST_HEIGHT = 0.55, 0.3, 2.6
 """Of a picture a letter takes less; as shares of the usual height, what lettering is made of."""
 LEAST_DOT, DOT_NEAR = 0.06, 0.45
@@ -59,8 +63,19 @@ class Letter:
         off = points - self.foot
         return np.stack([off[..., 0] * c + off[..., 1] * s, off[..., 1] * c - off[..., 0] * s], axis=-1)
 
+    def placed(self, points: F64) -> F64:
+        """Return points in the letter's own directions as points of the picture."""
+        turn = math.radians(self.turn_deg)
+        c, s = math.cos(turn), math.sin(turn)
+        x, y = points[..., 0], points[..., 1]
+        return np.stack([x * c - y * s, x * s + y * c], axis=-1) + self.foot
+
     def fields(self) -> U8:
         """Return how much of each field of its box it covers, as in the index of typefaces."""
+        return fields_of(self._drawn())
+
+    def _drawn(self) -> U8:
+        """What it covers of its box, drawn large, the box as wide as high."""
         left, top, right, bottom = self.box
         size = FIELD_PX * 16
         scale = size / max(right - left, 1e-6), size / max(bottom - top, 1e-6)
@@ -70,7 +85,21 @@ class Letter:
             points = (self.own(contour.sampled(max(bottom - top, right - left) / 80.0)) - (left, top)) * scale
             lines.append(np.rint(points * 16.0 - 8.0).astype(np.int32))
         cv2.fillPoly(sheet, lines, 255, shift=4)
-        return fields_of(sheet)
+        return sheet
+
+    def necks(self) -> list[float]:
+        """Return where along it, in its own directions, it may be two letters that touch: there is little ink."""
+        sheet = self._drawn()
+        ink = cv2.blur(sheet.mean(axis=0)[None, :], (5, 1))[0]
+        width, reach = len(ink), len(ink) // 12
+        low = [
+            k
+            for k in range(width // 6, width - width // 6)
+            if ink[k] <= ink[k - reach : k + reach + 1].min() and ink[k] < NECK * ink.mean()
+        ]
+        low = [k for n, k in enumerate(low) if n == 0 or k - low[n - 1] > reach]
+        left, right = float(self.box[0]), float(self.box[2])
+        return [left + (right - left) * (k + 0.5) / width for k in sorted(low, key=lambda k: ink[k])[:MOST_NECKS]]
 
 
 def lettering_in(artwork: Artwork) -> frozenset[int]:
@@ -215,6 +244,33 @@ def joined(one: Letter, other: Letter, baseline: Baseline) -> Letter:
     """Return two letters that follow each other as one."""
     first, last = one.along_px + float(one.box[0]), other.along_px + float(other.box[2])
     return _letter(one.contours + other.contours, 0.5 * (first + last), baseline)
+
+
+def parted(one: Letter, at_px: float, baseline: Baseline) -> tuple[Letter, Letter] | None:
+    """Return a letter cut across at a place of its own directions; None if nothing is left on one side."""
+    area: BaseGeometry = shapely.Polygon()
+    for contour in one.contours:
+        ring = shapely.Polygon(one.own(contour.sampled(0.5)))
+        area = area.symmetric_difference(ring if ring.is_valid else ring.buffer(0))
+    left, top, right, bottom = one.box
+    sides = []
+    for first, last in ((left - 1.0, at_px), (at_px, right + 1.0)):
+        part = area.intersection(shapely.box(first, top - 1.0, last, bottom + 1.0))
+        rings = [r for polygon in _polygons(part) for r in (polygon.exterior, *polygon.interiors)]
+        contours = [_contour(one.placed(shapely.get_coordinates(ring)[:-1])) for ring in rings if len(ring.coords) > 4]
+        if not contours:
+            return None
+        sides.append(contours)
+    made = letters_of([tuple(contours) for contours in sides], baseline)
+    return made[0], made[1]
+
+
+def _polygons(area: BaseGeometry) -> list[shapely.Polygon]:
+    return [part for part in shapely.get_parts(area) if isinstance(part, shapely.Polygon) and part.area > 0.5]
+
+
+def _contour(points: F64) -> Contour:
+    return Contour(np.repeat(points[:, None], 3, axis=1), np.full(len(points), int(AnchorKind.CORNER), np.uint8))
 
 
 def _letter(contours: tuple[Contour, ...], along_px: float, baseline: Baseline) -> Letter:

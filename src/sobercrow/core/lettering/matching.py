@@ -24,7 +24,7 @@ from sobercrow.core.geometry._nearest_kernels import nearest_segments
 from sobercrow.core.lettering.baseline import Baseline, proposed, through
 from sobercrow.core.lettering.glyphs import glyphs_of
 from sobercrow.core.lettering.index import PROPOSED, Index
-from sobercrow.core.lettering.letters import Letter, joined, letters_of, letters_on, middles_of
+from sobercrow.core.lettering.letters import Letter, joined, letters_of, letters_on, middles_of, parted
 from sobercrow.core.lettering.typefaces import Face
 
 CANDIDATES, LOOKED_AT, TRIED_AGAIN = 6, 20, 6
@@ -35,6 +35,8 @@ ASPECT, SIZE, STANDING, CAP = 0.12, 1.0, 1.2, 0.25
 PARTED, UNLIKE_ANY, TOGETHER = 0.14, 0.008, 0.5
 """Letters nearer to each other, as a share of their height, may be one in two parts, if one of them is less like any
 glyph than this and both together are so much more like one."""
+WIDE = 0.7
+"""Letters that touch are together wider than this share of their height."""
 SURE_COST = 0.012
 """Lettering that is so like a face on one base line is tried on no other."""
 SPACING_EM, POINTS = 0.012, 150
@@ -50,6 +52,7 @@ SAME_PX, SAME_EM, CLOSE_EM = 0.25, 0.0035, 0.01
 """Outlines so near to each other, whichever of two is more, are called the same; and those that are close."""
 READ_AGAIN, READ_AS = 3, 5
 """Of so many faces it is looked closer what their letters may be, among so many characters each."""
+ODD_EM = 0.015
 ALIKE, ALIKE_PX, ALIKE_EM = 1.15, 0.03, 0.0006
 """Characters whose outlines are about as near are told apart by their neighbours."""
 SPACE = 0.6
@@ -126,8 +129,10 @@ def match(
         if wanted is not None and len(wanted) != len(letters):
             continue
         found = _coarse(letters, glyphs, wanted)
-        if found and (best is None or found[0].cost < best[0]):
-            best = found[0].cost, one, letters, found
+        # where shapes fall together on a base line they do not stand on, few of them are alike by chance
+        cost = found[0].cost * len(shapes) / len(letters) if found else math.inf
+        if found and (best is None or cost < best[0]):
+            best = cost, one, letters, found
         if best is not None and best[0] < SURE_COST:
             break
         tell(0.1)
@@ -213,9 +218,23 @@ def _whole(letters: list[Letter], glyphs: _Glyphs, baseline: Baseline, text: str
             gap = (letters[k + 1].along_px + letters[k + 1].box[0]) - (letters[k].along_px + letters[k].box[2])
             worse = max(alone[k], alone[k + 1])
             is_pair = bool(gap < PARTED * height and worse > UNLIKE_ANY and together[k] < TOGETHER * worse)
-        made.append(pairs[k] if is_pair else letters[k])
+        if is_pair:
+            made.append(pairs[k])
+        else:
+            made += _touching(letters[k], float(alone[k]), glyphs, baseline)
         k += 2 if is_pair else 1
     return made
+
+
+def _touching(letter: Letter, alone: float, glyphs: _Glyphs, baseline: Baseline) -> list[Letter]:
+    """A letter, or the two that touch in it: each of them is like a glyph, both together are not."""
+    if alone < UNLIKE_ANY or letter.box[2] - letter.box[0] < WIDE * (letter.box[3] - letter.box[1]):
+        return [letter]
+    cuts = [parts for at in letter.necks() if (parts := parted(letter, at, baseline)) is not None]
+    costs = [float(_apart(parts, glyphs).min(axis=1).max()) for parts in cuts]
+    if not costs or min(costs) > TOGETHER * alone:
+        return [letter]
+    return list(cuts[int(np.argmin(costs))])
 
 
 def _coarse(letters: Sequence[Letter], glyphs: _Glyphs, text: str | None) -> list[_Coarse]:
@@ -345,6 +364,9 @@ def _read(
     characters = ""
     for k, every in enumerate(off_of):
         nearest = min(every.values())
+        if nearest > ODD_EM * size:  # none of them can be laid on it: what it covers tells more
+            characters += one.characters[k]
+            continue
         like = [character for character, away in every.items() if away <= ALIKE * nearest + slack]
         characters += like[0] if len(like) == 1 else _by_neighbours(one.characters, k, like)
     if characters == one.characters:
