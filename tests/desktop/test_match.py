@@ -91,3 +91,19 @@ def test_shapes_that_are_no_letters_are_told_to_be_only_near(opened, qtbot, tmp_
     window.menus.actions["match"].trigger()
     qtbot.waitUntil(lambda: part.is_found or "None of the typefaces" in part.told.text(), timeout=60_000)
     assert not part.is_found or "only near" in part.list.item(0).text()
+
+
+def test_guides_lie_at_the_lines_the_letters_keep_to(opened) -> None:
+    window: MainWindow = opened(PICTURES / "pen-lettering.png")
+    document = window.document
+    window.go_to(Step.REFINE)
+    window.menus.actions["lettering"].trigger()
+    window.menus.actions["lettering-guides"].trigger()
+    levels = sorted(guide.at for guide in document.state.guides)
+    assert document.undo_name == "Guides of lettering"
+    assert len(levels) == 4
+    assert document.artwork is not None
+    feet = [document.artwork.shapes[k].bounds()[3] for k in document.choice.shapes]
+    assert min(abs(levels[2] - foot) for foot in feet) < 1.0  # the base line, above the descender
+    document.undo()
+    assert not document.state.guides

@@ -373,6 +373,15 @@ def _lettering_commands(window: MainWindow, has_result: Callable[[], bool]) -> t
             part.set_chosen,
             lambda: part.is_found,
         ),
+        Command(
+            "lettering-guides",
+            "Guides of lettering",
+            "Shape",
+            (),
+            "Level guides at the base line, x-height, cap height and descender of chosen letters.",
+            part.lay_guides,
+            lambda: bool(window.document.choice.shapes),
+        ),
     )
 
 

@@ -10,6 +10,7 @@ import numpy as np
 import pytest
 import uharfbuzz
 from fontTools.pens.areaPen import AreaPen
+from fontTools.pens.boundsPen import BoundsPen
 from fontTools.ttLib import TTFont
 from PIL import Image, ImageDraw, ImageFont
 
@@ -21,6 +22,7 @@ from sobercrow.core.first_sight import first_settings
 from sobercrow.core.job import Job
 from sobercrow.core.lettering.baseline import Arc, Straight, proposed
 from sobercrow.core.lettering.glyphs import glyphs_of
+from sobercrow.core.lettering.heights import heights_of
 from sobercrow.core.lettering.index import Index, read_index
 from sobercrow.core.lettering.letters import lettering_in, letters_on
 from sobercrow.core.lettering.matching import Match, match, told_of
@@ -234,3 +236,26 @@ def test_without_letters_or_typefaces_one_sentence_says_so(index: Index) -> None
     artwork = traced(drawn(face(index, "Dosis"), "kite", 64)[0])
     with pytest.raises(LetteringError, match="no typefaces"):
         match(artwork.shapes, Index.of([]))
+
+
+@pytest.mark.parametrize("family", ["Dosis", "Cantarell", "Inconsolata"])
+def test_lines_of_lettering_are_the_heights_the_face_states(index: Index, family: str) -> None:
+    """OpenType, OS/2: sxHeight and sCapHeight; the foot of a p is what fontTools measures of it."""
+    one, size = face(index, family), 120
+    font = TTFont(one.path)
+    em, stated = font["head"].unitsPerEm, font["OS/2"]
+    pixels, _ = drawn(one, "Hxpzv", size)
+    lines = heights_of(traced(pixels).shapes)
+    base = 0.5 * 2.6 * size + 0.5 * size
+    assert lines.baseline == pytest.approx(base, abs=0.012 * size)
+    pen = BoundsPen(font.getGlyphSet())
+    font.getGlyphSet()[font.getBestCmap()[ord("p")]].draw(pen)
+    for found, true in (
+        (lines.x_height, stated.sxHeight),
+        (lines.capital, stated.sCapHeight),
+        (lines.descender, pen.bounds[1]),
+    ):
+        assert found is not None
+        assert found == pytest.approx(lines.baseline - true / em * size, abs=0.025 * size)
+    capitals = heights_of(traced(drawn(one, "HEX", size)[0]).shapes)
+    assert set(capitals.named()) == {"base line", "cap height"}

@@ -14,9 +14,11 @@ from PySide6.QtWidgets import QAbstractItemView, QFileDialog, QLineEdit, QListWi
 from sobercrow.core.arrays import F64
 from sobercrow.core.artwork.choice import Choice
 from sobercrow.core.artwork.model import Shape
+from sobercrow.core.artwork.snapping import Guide, Lies
 from sobercrow.core.errors import Cancelled, SoberCrowError
 from sobercrow.core.formats.recipes import user_folder
 from sobercrow.core.lettering.baseline import Arc
+from sobercrow.core.lettering.heights import heights_of
 from sobercrow.core.lettering.index import Index, read_index
 from sobercrow.core.lettering.letters import lettering_in
 from sobercrow.core.lettering.matching import Match, match, told_of
@@ -122,8 +124,11 @@ class MatchPart(QObject):
         self.spacing.show_value(0.0, True)
         self.set = doing("Set anew", "Puts the typeface's own outlines in place of what is chosen.", self.set_chosen)
         self.add = doing("Add a folder", "Looks through the typefaces of a folder as well.", self._add)
+        self.guides = doing(
+            "Lay guides", "Level guides at the base line, x-height, cap height and descender.", self.lay_guides
+        )
         self._parts = [self.text, row_of(*self.lines.values()), self.line_told, self.list, self.spacing]
-        self.group = Fold("Match", self.told, self.find, *self._parts, row_of(self.set, self.add))
+        self.group = Fold("Match", self.told, self.find, *self._parts, row_of(self.set, self.guides), self.add)
         self.group.head.toggled.connect(lambda _on: self.refresh())
 
     def close(self) -> None:
@@ -135,7 +140,7 @@ class MatchPart(QObject):
         """Look for the typeface of what is chosen, while the part is open; show what there is."""
         document, is_open = self._document, self.group.head.isChecked()
         shapes = bool(document.choice.shapes) and not document.choice.anchors
-        for part in (*self._parts, self.set):
+        for part in (*self._parts, self.set, self.guides):
             part.setVisible(shapes)
         self.find.setVisible(not shapes)
         for arcs, button in self.lines.items():
@@ -213,6 +218,20 @@ class MatchPart(QObject):
             self._looked_at = document.choice, document.artwork
             self._forget()
             self.told.setText(f"Set in {one.face.name}, {one.deviation_px:.2f} px off what was drawn.")
+
+    def lay_guides(self) -> None:
+        """Lay guides at the lines the chosen letters keep to."""
+        document = self._document
+        if document.artwork is None:
+            return
+        try:
+            lines = heights_of([document.artwork.shapes[k] for k in sorted(document.choice.shapes)]).named()
+        except SoberCrowError as fault:
+            document.failed.emit(str(fault))
+            return
+        there = document.state.guides
+        document.set_guides("Guides of lettering", (*there, *(Guide(Lies.LEVEL, at) for at in lines.values())))
+        document.said.emit(f"Guides at {', '.join(lines)}: tools snap to them; pull one off the canvas to drop it.")
 
     def _forget(self) -> None:
         self._worker.stop()
