@@ -21,14 +21,18 @@ import numpy as np
 from PIL import Image, ImageDraw, ImageFont
 
 from cleanup_scenes import on_dim_paper
+from distances import both_ways
 from first_sight import first_result
+from sobercrow.core.artwork.choice import Choice
 from sobercrow.core.errors import SoberCrowError
 from sobercrow.core.geometry._nearest_kernels import nearest_segments
 from sobercrow.core.lettering.baseline import Arc
 from sobercrow.core.lettering.glyphs import glyphs_of
 from sobercrow.core.lettering.index import Index, read_index
+from sobercrow.core.lettering.laying import outline_of
 from sobercrow.core.lettering.letters import lettering_in
-from sobercrow.core.lettering.matching import Match, _outline, match
+from sobercrow.core.lettering.matching import Match, match
+from sobercrow.core.lettering.setting import set_anew
 from sobercrow.core.lettering.typefaces import Face, all_files
 from words import spoil
 
@@ -60,6 +64,7 @@ class Scene:
     size: int
     grey: np.ndarray
     arc: tuple[float, float, float] | None
+    outlines: list[np.ndarray]
 
 
 def scene(face: Face, text: str, size: int, sweep_deg: float | None) -> Scene | None:
@@ -80,6 +85,7 @@ def scene(face: Face, text: str, size: int, sweep_deg: float | None) -> Scene | 
         width = height = 2 * (radius + size) + 2 * margin
     sheet = np.zeros((math.ceil(height) * FINER, math.ceil(width) * FINER), dtype=np.uint8)
     along = 0.0
+    outlines: list[np.ndarray] = []
     middle = (width / 2, height / 2)
     for character, advance in zip(text, advances, strict=True):
         drawn = Image.new("L", (side, side))
@@ -97,9 +103,11 @@ def scene(face: Face, text: str, size: int, sweep_deg: float | None) -> Scene | 
         there[:, 2] += there[:, :2] @ (0.5, 0.5) - 0.5
         shape = (sheet.shape[1], sheet.shape[0])
         sheet = np.maximum(sheet, cv2.warpAffine(np.asarray(drawn), there, shape, flags=cv2.INTER_CUBIC))
+        if radius is None:
+            outlines += [contour.scaled(size).moved(x, y).curves() for contour in glyphs.contours(character)]
         along += advance
     grey = 255 - cv2.resize(sheet, None, fx=1 / FINER, fy=1 / FINER, interpolation=cv2.INTER_AREA)
-    return Scene(face, text, size, grey, (*middle, radius) if radius is not None else None)
+    return Scene(face, text, size, grey, (*middle, radius) if radius is not None else None, outlines)
 
 
 def treated(grey: np.ndarray, treatment: str, seed: int) -> np.ndarray:
@@ -118,7 +126,7 @@ def are_twins(one: Face, other: Face, text: str) -> bool:
     if one == other:
         return True
     try:
-        outlines = [[_outline(face, character) for character in text] for face in (one, other)]
+        outlines = [[outline_of(face, character) for character in text] for face in (one, other)]
     except SoberCrowError:
         return False
     highs = [np.concatenate([a for a, _ in own])[:, 1] for own in outlines]
@@ -135,7 +143,7 @@ def is_same(face: Face, one: str, other: str) -> bool:
     """Tell whether two characters are the same, or look the same in a face."""
     if one == other:
         return True
-    a, b = _outline(face, one)[0], _outline(face, other)[0]
+    a, b = outline_of(face, one)[0], outline_of(face, other)[0]
     return len(a) == len(b) and bool(np.abs(a - b).max() < 1e-3)
 
 
@@ -163,6 +171,35 @@ def look(made: Scene, treatment: str, seed: int, index: Index) -> tuple[list[Mat
     return found, time.perf_counter() - began
 
 
+def set_table(index: Index, count: int, tuning: bool) -> None:
+    """Print how far outlines set anew, and traced ones, are off the true ones: mean of both ways, straight words."""
+    print("| | set anew, mean px | traced | set ÷ traced | right face |")
+    print("|---|---|---|---|---|")
+    words = TUNED_ON if tuning else WORDS
+    for size, treatment in ((80, "clean"), (80, "JPEG"), (24, "JPEG")):
+        rows = []
+        for k, face in enumerate(faces_for(index, count, tuning)[:count]):
+            made = scene(face, words[k % len(words)], size, None)
+            if made is None:
+                continue
+            artwork = first_result(np.ascontiguousarray(treated(made.grey, treatment, k))).artwork
+            try:
+                chosen = lettering_in(artwork)
+                found = match([artwork.shapes[n] for n in sorted(chosen)], index)[0]
+                fresh = set_anew(artwork, Choice(shapes=chosen), found).artwork
+            except SoberCrowError:
+                continue
+            off = [
+                both_ways([c.curves() for s in one.shapes for c in s.contours], made.outlines).mean()
+                for one in (fresh, artwork)
+            ]
+            rows.append((*off, off[0] / off[1], are_twins(face, found.face, made.text)))
+        mean = np.mean(rows, axis=0)
+        middle, ratio = np.median(np.array(rows)[:, 0]), np.median(np.array(rows)[:, 2])
+        own = f"{mean[0]:.3f} ({middle:.3f} in the median)"
+        print(f"| {size} px, {treatment} | {own} | {mean[1]:.3f} | {ratio:.2f} | {mean[3]:.0%} |")
+
+
 def main() -> None:
     """Measure and print the table."""
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
@@ -170,12 +207,16 @@ def main() -> None:
     parser.add_argument("--cache", type=Path)
     parser.add_argument("--count", type=int, default=80)
     parser.add_argument("--tuning", action="store_true")
+    parser.add_argument("--set", action="store_true", help="measure outlines set anew instead")
     parser.add_argument("--misses", action="store_true")
     asked = parser.parse_args()
     began = time.perf_counter()
     files = all_files([asked.fonts])
     index = read_index(files, asked.cache)
     print(f"{len(index.faces)} faces of {len(files)} files, index read in {time.perf_counter() - began:.1f} s")
+    if asked.set:
+        set_table(index, asked.count, asked.tuning)
+        return
     words = TUNED_ON if asked.tuning else WORDS
     print("| | first | among five | letters right | radius off | middle off | deviation px | search s |")
     print("|---|---|---|---|---|---|---|---|")
