@@ -58,7 +58,7 @@ class Index:
     boxes : (n, 4) float32
         Left, top, right, bottom in shares of the em, y down from the base line.
     refused : tuple of str
-        A sentence for every file that could not be read.
+        A sentence for every file that could not be read, the first time it is come across.
     """
 
     faces: tuple[Face, ...]
@@ -121,33 +121,35 @@ def _file(path: Path, folder: Path) -> tuple[list[tuple[Face, NDArray[np.int32],
     kept = folder / f"{hashlib.sha256(key.encode()).hexdigest()[:32]}.npz"
     known = _kept(kept)
     if known is not None:
-        return known
+        return known, ""  # why it was left out has been told
     made, sentence = [], ""
     try:
         for found in faces_of(path):
             made.append((found.face, *_drawn(found)))
     except LetteringError as error:
         made, sentence = [], str(error)
-    _keep(kept, made, sentence)
+    _keep(kept, made)
     return made, sentence
 
 
-def _kept(path: Path) -> tuple[list[tuple[Face, NDArray[np.int32], U8, F32]], str] | None:
+def _kept(path: Path) -> list[tuple[Face, NDArray[np.int32], U8, F32]] | None:
     try:
         with np.load(path, allow_pickle=False) as kept:
             told = json.loads(str(kept["told"]))
             faces = [Face(**{**f, "axes": tuple((str(t), float(v)) for t, v in f["axes"])}) for f in told["faces"]]
+            if not faces:
+                return []
             ends = np.cumsum(kept["counts"])[:-1]
             arrays = (np.split(kept[name], ends) for name in ("codes", "fields", "boxes"))
-            return list(zip(faces, *arrays, strict=True)), told["refused"]
+            return list(zip(faces, *arrays, strict=True))
     except (OSError, ValueError, KeyError, TypeError):
         return None  # not there, or not whole
 
 
-def _keep(path: Path, parts: Sequence[tuple[Face, NDArray[np.int32], U8, F32]], refused: str) -> None:
+def _keep(path: Path, parts: Sequence[tuple[Face, NDArray[np.int32], U8, F32]]) -> None:
     """Keep what was read; a cache that cannot be written is done without."""
     every = Index.of(parts)
-    told = json.dumps({"faces": [asdict(face) for face in every.faces], "refused": refused})
+    told = json.dumps({"faces": [asdict(face) for face in every.faces]})
     part = path.with_suffix(f".{os.getpid()}.part")
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
