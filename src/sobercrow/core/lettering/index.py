@@ -23,7 +23,7 @@ from sobercrow.core.errors import LetteringError
 from sobercrow.core.lettering.typefaces import Face, Found, faces_of
 from sobercrow.core.parallel import core_count
 
-VERSION = 1
+VERSION = 2
 """Kept files of another one are read anew."""
 FIELDS, DRAWN_PX = 16, 96
 """A box has so many fields each way; glyphs are drawn at so many px per em."""
@@ -180,7 +180,7 @@ def _drawn(found: Found) -> tuple[NDArray[np.int32], U8, F32]:
             sheet.paste(0, (0, 0, *sheet.size))
             pen.text(ORIGIN, character, fill=255, font=font, anchor="ls")
             tones = np.asarray(sheet)
-            left, top, width, height = cv2.boundingRect(tones)
+            left, top, width, height = cv2.boundingRect((tones > 127).astype(np.uint8))
             if width == 0:
                 continue
             codes.append(ord(character))

@@ -25,7 +25,7 @@ SPACING_EM, POINTS = 0.012, 150
 ROUNDS, REACH_EM, APART_EM = 10, 0.35, 8.0
 FIRST_STRAY_EM, STRAY_PX, STRAY_EM = 0.1, 0.5, 0.012
 """What is further off weighs little: at first, and at last, whichever of the two is more."""
-TURN_RAD, TURN_EM = 0.02, 0.004
+TURN_RAD, TURN_EM = 0.02, 0.001
 """A letter may be turned by about so much against the base line, where that makes about such a difference."""
 
 Laid = tuple[float, F64, F64]

@@ -25,7 +25,7 @@ not so much beside it: slanted letters overlap as well."""
 SMALL, NEAR, SLANT = 0.42, 0.3, 0.6
 """As shares of the usual height: what is smaller may be a dot or an accent, and how far along from its letter it may
 be, further the more lettering may slant."""
-FIELD_PX = 8
+FIELD_PX = 24
 """A letter is drawn with so many pixels a field to see what it covers."""
 NECK, MOST_NECKS = 0.75, 4
 """Where letters touch there is less ink across than this share of the usual."""
@@ -88,18 +88,30 @@ class Letter:
         return sheet
 
     def necks(self) -> list[float]:
-        """Return where along it, in its own directions, it may be two letters that touch: there is little ink."""
+        """Return where along it, in its own directions, it may be two letters that touch.
+
+        There is little ink across, or what there is reaches over little of its height.
+        """
         sheet = self._drawn()
-        ink = cv2.blur(sheet.mean(axis=0)[None, :], (5, 1))[0]
-        width, reach = len(ink), len(ink) // 12
-        low = [
-            k
-            for k in range(width // 6, width - width // 6)
-            if ink[k] <= ink[k - reach : k + reach + 1].min() and ink[k] < NECK * ink.mean()
-        ]
-        low = [k for n, k in enumerate(low) if n == 0 or k - low[n - 1] > reach]
+        rows = np.arange(len(sheet))[:, None]
+        inked = sheet > 127
+        reach = np.where(inked, rows, -1).max(axis=0) - np.where(inked, rows, len(sheet)).min(axis=0) + 1
+        found = _dips(sheet.mean(axis=0) / 255.0) + _dips(np.maximum(reach, 0) / len(sheet))
         left, right = float(self.box[0]), float(self.box[2])
-        return [left + (right - left) * (k + 0.5) / width for k in sorted(low, key=lambda k: ink[k])[:MOST_NECKS]]
+        places = [k for n, (_, k) in enumerate(sorted(found)) if all(abs(k - j) > 4 for _, j in sorted(found)[:n])]
+        return [left + (right - left) * (k + 0.5) / len(sheet) for k in places[:MOST_NECKS]]
+
+
+def _dips(values: F64) -> list[tuple[float, int]]:
+    """Where values along a letter are least around, and much less than usual: how much, and where."""
+    soft = cv2.blur(values[None, :], (5, 1))[0]
+    width, reach, usual = len(soft), len(soft) // 12, float(soft.mean())
+    low = [
+        (float(soft[k]) / usual, k)
+        for k in range(width // 6, width - width // 6)
+        if soft[k] <= soft[k - reach : k + reach + 1].min() and soft[k] < NECK * usual
+    ]
+    return [one for n, one in enumerate(low) if n == 0 or one[1] - low[n - 1][1] > reach]
 
 
 def lettering_in(artwork: Artwork) -> frozenset[int]:

@@ -78,12 +78,12 @@ def whole(letters: list[Letter], glyphs: GlyphTable, baseline: Baseline, text: s
     Two parts are one letter if together they are like a glyph and alone one of them is not; the other way round for two
     letters that touch. Nothing is changed if there are as many as in the `text`.
     """
-    if len(letters) < 2 or not len(glyphs.codes) or len(letters) == len(text or ""):
+    if not letters or not len(glyphs.codes) or len(letters) == len(text or ""):
         return letters
     height = float(np.median([letter.box[3] - letter.box[1] for letter in letters]))
     alone = how_unlike(letters, glyphs).min(axis=1)
     pairs = [joined(a, b, baseline) for a, b in pairwise(letters)]
-    together = how_unlike(pairs, glyphs).min(axis=1)
+    together = how_unlike(pairs, glyphs).min(axis=1) if pairs else alone
     made: list[Letter] = []
     k = 0
     while k < len(letters):
