@@ -26,6 +26,8 @@ from sobercrow.core.lettering.typefaces import Face
 
 LOOKED_AT, TRIED_AGAIN = 20, 6
 """Faces compared by outlines, and once more on the base line found."""
+LEAST_FEET = 4
+"""A base line goes through so many letters at least."""
 SURE_COST = 0.012
 """Lettering that is so like a face on one base line is tried on no other."""
 LARGEST_EM = 5.0
@@ -174,9 +176,10 @@ def _nearest(letter: Letter, one: Match, own: GlyphTable) -> float:
 
 
 def _feet(one: Match) -> F64:
-    """Where on the base line the middles of a match's letters stand, (n, 2)."""
+    """Where on the base line the middles of a match's letters stand, (n, 2); those that lie badly left out."""
+    sure = [glyph for glyph in one.letters if glyph.sure]
     feet = []
-    for glyph in one.letters:
+    for glyph in sure if len(sure) >= LEAST_FEET else one.letters:
         line, _ = outline_of(one.face, glyph.character)
         by = 0.5 * one.size_px * float(line[:, 0].min() + line[:, 0].max())
         turn = math.radians(glyph.turn_deg)
