@@ -36,10 +36,12 @@ SAME_PX, SAME_EM, CLOSE_EM = 0.25, 0.0035, 0.01
 """Outlines so near to each other, whichever of two is more, are called the same; and those that are close."""
 READ_AGAIN, READ_AS = 3, 5
 """Of so many faces it is looked closer what their letters may be, among so many characters each."""
-ODD_EM = 0.015
-"""A letter that far off can be laid on no glyph."""
+ODD_EM, ODD_PX = 0.015, 0.5
+"""A letter that far off, whichever is more, can be laid on no glyph."""
 TOUCHING, HALF_AS = 0.4, 4
 """Two letters that touch are laid so much nearer than both as one; each is tried as so many characters."""
+RARE, RARER = 1.2, 1.5
+"""So much nearer have signs to be, and accented letters, before they are read instead of plain letters."""
 ALIKE, ALIKE_PX, ALIKE_EM = 1.15, 0.03, 0.0006
 """Characters whose outlines are about as near are told apart by their neighbours."""
 SPACE = 0.6
@@ -155,7 +157,7 @@ def _touching(letters: Sequence[Letter], one: Match, index: Index, glyphs: Glyph
     for letter, glyph in zip(letters, one.letters, strict=True):
         limit = TOUCHING * glyph.deviation_px
         best = [letter]
-        if glyph.deviation_px > ODD_EM * one.size_px:
+        if glyph.deviation_px > max(ODD_EM * one.size_px, ODD_PX):
             for at in letter.necks():
                 halves = parted(letter, at, one.baseline)
                 off = max(_nearest(half, one, own) for half in halves) if halves is not None else math.inf
@@ -235,9 +237,10 @@ def _read(
             off_of[k][character] = min(away, off_of[k].get(character, math.inf))
     slack = max(ALIKE_PX, ALIKE_EM * size)
     characters = ""
-    for k, every in enumerate(off_of):
+    for k, found_off in enumerate(off_of):
+        every = {character: away * _rarity(character) for character, away in found_off.items()}
         nearest = min(every.values())
-        if nearest > ODD_EM * size:  # none of them can be laid on it: what it covers tells more
+        if nearest > max(ODD_EM * size, ODD_PX):  # none of them can be laid on it: what it covers tells more
             characters += one.characters[k]
             continue
         like = [character for character, away in every.items() if away <= ALIKE * nearest + slack]
@@ -248,6 +251,13 @@ def _read(
     if again is None or again[2].mean() > laid[2].mean() + slack:
         return one.characters, laid
     return characters, again
+
+
+def _rarity(character: str) -> float:
+    """How much nearer a character has to be than a plain letter."""
+    if character.isascii():
+        return 1.0 if character.isalnum() else RARE
+    return RARER
 
 
 def _by_neighbours(text: str, place: int, like: Sequence[str]) -> str:
