@@ -46,6 +46,7 @@ def test_the_ring_of_the_badge_is_set_anew(opened, qtbot, tmp_path: Path, monkey
     part.text.setText("FEN & FETLOCK KITE")
     QTest.keyClick(part.text, Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: "have to be as many" in part.told.text(), timeout=60_000)
+    assert part.text.text() == "FEN & FETLOCK KITE"  # what was typed is not lost
     part.text.setText("FEN & FETLOCK KITES")
     QTest.keyClick(part.text, Qt.Key.Key_Return)
     looked()

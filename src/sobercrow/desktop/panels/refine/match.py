@@ -93,11 +93,12 @@ class MatchPart(QObject):
         self._found: list[Match] = []
         self._looked_at: tuple[Choice, object] | None = None
         self._arcs, self._spacing, self._is_setting = True, 0.0, False
+        self._asked = self._drawn = -1
         self._worker, self._drawer = Worker(), Worker()
         self._worker.produced.connect(self._take)
         self._worker.progressed.connect(self._tell)
         self._worker.failed.connect(lambda _number, sentence: self._say(sentence))
-        self._drawer.produced.connect(lambda _number, mark: self.shown.emit(mark))
+        self._drawer.produced.connect(lambda number, mark: self.shown.emit(mark) if number == self._drawn else None)
         self._drawer.failed.connect(lambda _number, sentence: document.failed.emit(sentence))
         self.find = doing(
             "Choose the lettering", "Chooses the shapes of one ink and about one height.", self.choose_lettering
@@ -181,6 +182,7 @@ class MatchPart(QObject):
             return
         self._looked_at = choice, artwork
         self._forget()
+        self.text.setText(text or "")  # what was typed stays, right or wrong
         self.told.setText("Looking for the typeface …")
         shapes = [artwork.shapes[k] for k in sorted(choice.shapes)]
         index, files, arcs = self._index, self.files, self._arcs
@@ -197,7 +199,7 @@ class MatchPart(QObject):
             give(known)
             give(match(shapes, known, text or None, arcs, lambda share: told(READING, share)))
 
-        self._worker.submit(work)
+        self._asked = self._worker.submit(work)
 
     @property
     def is_found(self) -> bool:
@@ -230,11 +232,14 @@ class MatchPart(QObject):
             document.failed.emit(str(fault))
             return
         there = document.state.guides
-        document.set_guides("Guides of lettering", (*there, *(Guide(Lies.LEVEL, at) for at in lines.values())))
+        fresh = [Guide(Lies.LEVEL, at) for at in lines.values()]
+        document.set_guides("Guides of lettering", (*there, *(guide for guide in fresh if guide not in there)))
         document.said.emit(f"Guides at {', '.join(lines)}: tools snap to them; pull one off the canvas to drop it.")
 
     def _forget(self) -> None:
         self._worker.stop()
+        self._drawer.stop()
+        self._asked = self._drawn = -1
         self._found = []
         self.list.clear()
         self.text.clear()
@@ -249,7 +254,9 @@ class MatchPart(QObject):
         what = "Reading typefaces" if share < READING and self._index is None else "Comparing outlines"
         self.told.setText(f"{what}: {share:.0%}")
 
-    def _take(self, _number: int, found: object) -> None:
+    def _take(self, number: int, found: object) -> None:
+        if number != self._asked:
+            return
         if isinstance(found, Index):
             self._index = found
             for sentence in found.refused:
@@ -286,7 +293,7 @@ class MatchPart(QObject):
             turned = math.remainder(base.angle_deg, 360.0)
             self.line_told.setText(f"On a straight line, {turned:.1f}° from level.")
         spacing = self._spacing
-        self._drawer.submit(lambda give, _report, _overtaken: give(MatchMark(one, spacing)))
+        self._drawn = self._drawer.submit(lambda give, _report, _overtaken: give(MatchMark(one, spacing)))
 
     def _space(self, percent: float) -> None:
         self._spacing = percent / 100.0
