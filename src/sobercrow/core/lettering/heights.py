@@ -67,14 +67,9 @@ def heights_of(shapes: Sequence[Shape]) -> Heights:
     high = tops[tops < baseline - 0.5 * usual]
     groups = _lines(high, usual)
     x_height = capital = None
-    if len(groups) == 1:
-        capital = float(np.median(high))
-    elif groups:
-        lowest, highest = groups[-1], groups[0]
-        if float(np.median(lowest)) - float(np.median(highest)) > APART * usual:
-            x_height, capital = float(np.median(lowest)), float(np.median(highest))
-        else:
-            capital = float(np.median(highest))
+    if groups:
+        lowest, capital = float(np.median(groups[-1])), float(np.median(groups[0]))
+        x_height = lowest if lowest - capital > APART * usual else None
     return Heights(baseline, x_height, capital, float(np.median(low)) if len(low) else None)
 
 

@@ -96,8 +96,8 @@ def laid_on(
             break
     seen = _in_em(points, own, places, log_size)
     forth, _ = nearest_segments(np.ascontiguousarray(seen + shift[own]), starts, ends, REACH_EM)
-    rings = np.concatenate([np.full(len(ring), k) for k, ring in enumerate(r for line in lines for r in line)])
-    after = np.concatenate([seen[rings == k][np.r_[1 : (rings == k).sum(), 0]] for k in range(int(rings[-1]) + 1)])
+    ends_of_rings = np.cumsum([len(ring) for line in lines for ring in line])[:-1]
+    after = np.concatenate([following(ring) for ring in np.split(seen, ends_of_rings)])
     theirs = np.repeat(np.arange(len(letters)), [len(a) for a, _ in outlines])
     back, _ = nearest_segments(starts, np.ascontiguousarray(seen + shift[own]), after + shift[own], REACH_EM)
     forth, back = np.minimum(forth, REACH_EM), np.minimum(back, REACH_EM)

@@ -63,6 +63,11 @@ class PlacedGlyph:
     deviation_px: float
     sure: bool = True
 
+    def along(self, by_px: float) -> tuple[float, float]:
+        """Return the place so far along its own base line from its origin."""
+        turn = math.radians(self.turn_deg)
+        return self.x + by_px * math.cos(turn), self.y + by_px * math.sin(turn)
+
 
 @dataclass(frozen=True, slots=True)
 class Match:
@@ -78,17 +83,12 @@ class Match:
 
 
 def match(
-    shapes: Sequence[Shape],
-    index: Index,
-    text: str | None = None,
-    arcs: bool = True,
-    progress: Progress | None = None,
-    baseline: Baseline | None = None,
+    shapes: Sequence[Shape], index: Index, text: str | None = None, arcs: bool = True, progress: Progress | None = None
 ) -> list[Match]:
     """Return faces a line of lettering may have been set in, the nearest first.
 
     `shapes` are its letters, `text` what they are known to be; spaces in it do not count. The base line is proposed
-    from them if it is not given, an arc only with `arcs`. `progress` is told the share done and may raise.
+    from them, an arc only with `arcs`. `progress` is told the share done and may raise.
 
     Raises
     ------
@@ -101,7 +101,7 @@ def match(
     wanted = "".join(text.split()) if text else None
     glyphs = GlyphTable.of(index, wanted)
     best: tuple[float, Baseline, list[Letter], list[Coarse]] | None = None
-    for one in [baseline] if baseline is not None else proposed(*middles_of(shapes), arcs):
+    for one in proposed(*middles_of(shapes), arcs):
         letters = whole(letters_on(shapes, one), glyphs, one, wanted)
         if wanted is not None and len(wanted) != len(letters):
             continue
@@ -184,8 +184,7 @@ def _feet(one: Match) -> F64:
     for glyph in sure if len(sure) >= LEAST_FEET else one.letters:
         line, _ = outline_of(one.face, glyph.character)
         by = 0.5 * one.size_px * float(line[:, 0].min() + line[:, 0].max())
-        turn = math.radians(glyph.turn_deg)
-        feet.append((glyph.x + by * math.cos(turn), glyph.y + by * math.sin(turn)))
+        feet.append(glyph.along(by))
     return np.array(feet)
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 
@@ -39,22 +40,15 @@ def spaced(match: Match) -> list[PlacedGlyph]:
         raise LetteringError("The text has another number of letters than the lettering.")
     half = 0.5 * advances[kept] * match.size_px
     wanted = starts[kept] * match.size_px + half
-    middles = np.array(
-        [_moved(glyph, by) for glyph, by in zip(match.letters, half.tolist(), strict=True)], dtype=np.float64
-    )
+    middles = np.array([glyph.along(by) for glyph, by in zip(match.letters, half.tolist(), strict=True)])
     along = match.baseline.seen(middles)[:, 0]
     shift = float(np.median(along - wanted))
     made = []
     for glyph, at, by in zip(match.letters, wanted.tolist(), half.tolist(), strict=True):
         x, y, turn = match.baseline.at(at + shift)
-        c, s = math.cos(math.radians(turn)), math.sin(math.radians(turn))
-        made.append(PlacedGlyph(glyph.character, x - by * c, y - by * s, turn, glyph.deviation_px, glyph.sure))
+        x, y = replace(glyph, x=x, y=y, turn_deg=turn).along(-by)
+        made.append(replace(glyph, x=x, y=y, turn_deg=turn))
     return made
-
-
-def _moved(glyph: PlacedGlyph, by_px: float) -> tuple[float, float]:
-    turn = math.radians(glyph.turn_deg)
-    return glyph.x + by_px * math.cos(turn), glyph.y + by_px * math.sin(turn)
 
 
 def placed(match: Match, own_spacing: float) -> list[PlacedGlyph]:
@@ -72,7 +66,7 @@ def placed(match: Match, own_spacing: float) -> list[PlacedGlyph]:
         turn = here.turn_deg + own_spacing * math.remainder(there.turn_deg - here.turn_deg, 360.0)
         x = here.x + own_spacing * (there.x - here.x)
         y = here.y + own_spacing * (there.y - here.y)
-        made.append(PlacedGlyph(here.character, x, y, turn, here.deviation_px, here.sure))
+        made.append(replace(here, x=x, y=y, turn_deg=turn))
     return made
 
 

@@ -62,13 +62,7 @@ def installed_files() -> list[Path]:
 
 
 def files_in(folder: Path) -> list[Path]:
-    """Return the typeface files in a folder and those in it, or the one file, in order.
-
-    Raises
-    ------
-    LetteringError
-        If there is no such folder.
-    """
+    """Return the typeface files in a folder and those in it, or the one file, in order; none if there is no folder."""
     if folder.is_file():
         return [folder]
     if not folder.is_dir():
