@@ -37,6 +37,16 @@ def flag(side: int = 160) -> U8:
     return mark
 
 
+def pale(side: int = 160) -> U8:
+    """Strokes and a dot in tones that differ by little from that of the shape beneath, on white."""
+    mark = np.full((side, side, 3), 255, np.uint8)
+    cv2.circle(mark, (side // 2, side // 2), side // 3, (255, 211, 182), -1, cv2.LINE_AA)
+    for k in range(4, 11):
+        across = side * k // 14
+        cv2.line(mark, (across, side // 3), (across, 2 * side // 3), (242, 200, 171), 3, cv2.LINE_AA)
+    return mark
+
+
 def soft(pixels: U8, quality: int) -> U8:
     return through_jpeg(cv2.GaussianBlur(pixels, (0, 0), 0.8), quality)
 
@@ -52,6 +62,7 @@ PICTURES: dict[str, tuple[Callable[[], U8], set[PictureKind], bool]] = {
     "small word": (lambda: lettering("Fen kites", 40), {DIGITAL}, True),
     "compressed word": (lambda: soft(np.repeat(lettering("Fen kites", 48)[..., None], 3, 2), 35), {DIGITAL}, True),
     "flag": (flag, {DIGITAL}, False),
+    "pale": (pale, {DIGITAL}, False),
     "compressed flag": (lambda: soft(flag(), 45), {DIGITAL}, False),
     "enlarged flag": (lambda: cv2.resize(flag(), (410, 410), interpolation=cv2.INTER_LANCZOS4), {DIGITAL}, False),
     "two greys": (lambda: cv2.cvtColor(flag(), cv2.COLOR_RGB2GRAY), {DIGITAL}, False),

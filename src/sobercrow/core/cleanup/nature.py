@@ -6,9 +6,11 @@ Light, tones and dirt are things of paper. A digital graphic has none of them: i
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Self
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from sobercrow.core.arrays import F32, U8
 from sobercrow.core.cleanup.find_sheet import find_sheet
@@ -16,10 +18,14 @@ from sobercrow.core.cleanup.light import LEAST_PAPER, Light, even_out, read_ligh
 from sobercrow.core.picture.picture import grey_of
 from sobercrow.core.settings import PictureKind
 
+Flags = NDArray[np.bool_]
+
 MOST_PIXELS = 700_000
 COLOUR_PIXELS = 200_000
 EDGE = 12
 """Tones that differ by more than this within 3 × 3 pixels lie on an edge."""
+FAINT_EDGE, MOSTLY_FLAT = 3, 0.6
+"""Flat colours that differ by less show where even fainter edges leave so much of what was without an edge."""
 RINGING_PX = 3.0
 """So far beside an edge its softness ends."""
 DEEP_PX = 10.0
@@ -81,6 +87,45 @@ class Nature:
     tinted: bool
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class _Evidence:
+    """How still a picture is away from its edges.
+
+    How far every pixel is `away` from an edge, in px, what is far enough to be `near` none; the share of neighbours of
+    the very same tone deep in flat places and in all of them, and by how much the largest drifts.
+    """
+
+    away: F32
+    near: Flags
+    quiet: float
+    limit: float
+    still: float
+    drift: float
+
+    @classmethod
+    def of(cls, grey: U8, edge: int) -> Self:
+        """Look at a picture whose edges differ by so many tones."""
+        rise = cv2.morphologyEx(grey, cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8))
+        away: F32 = np.asarray(cv2.distanceTransform((rise <= edge).astype(np.uint8), cv2.DIST_L2, 3), np.float32)
+        near, deep = away > RINGING_PX, away > DEEP_PX
+        still = _stillness(grey, near)
+        has_deep = deep.mean() >= LEAST_DEEP
+        quiet = _stillness(grey, deep) if has_deep else still
+        return cls(away, near, quiet, QUIET_DEEP if has_deep else QUIET_NEAR, still, _drift(grey, near))
+
+    @property
+    def is_digital(self) -> bool:
+        """Whether nothing grains and nothing falls off."""
+        stirred_beside = self.quiet >= QUIETER_DEEP and 1.0 - self.still >= STIRRED_BESIDE * (1.0 - self.quiet)
+        holds = self.still >= NOTHING_STIRS or self.drift <= MOST_DRIFT
+        return (self.quiet >= self.limit or stirred_beside) and holds
+
+    @property
+    def never_stirred(self) -> bool:
+        """Whether it stands wholly still."""
+        return self.quiet >= self.limit and self.still >= NOTHING_STIRS and self.drift <= MOST_DRIFT
+
+
 def read_nature(pixels: U8) -> Nature:
     """Decide what kind of picture (h, w) or (h, w, 3) it is.
 
@@ -91,16 +136,12 @@ def read_nature(pixels: U8) -> Nature:
     light = read_light(grey_of(pixels))
     part = _middle(pixels)
     grey = grey_of(part)
-    rise = cv2.morphologyEx(grey, cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8))
-    away: F32 = np.asarray(cv2.distanceTransform((rise <= EDGE).astype(np.uint8), cv2.DIST_L2, 3), np.float32)
-    near, deep = away > RINGING_PX, away > DEEP_PX
-    quiet = still = _stillness(grey, near)
-    limit = QUIET_NEAR
-    if deep.mean() >= LEAST_DEEP:
-        quiet, limit = _stillness(grey, deep), QUIET_DEEP
-    drift = _drift(grey, near)
-    stirred_beside = quiet >= QUIETER_DEEP and 1.0 - still >= STIRRED_BESIDE * (1.0 - quiet)
-    digital = (quiet >= limit or stirred_beside) and (still >= NOTHING_STIRS or drift <= MOST_DRIFT)
+    evidence = _Evidence.of(grey, EDGE)
+    if not evidence.is_digital:
+        faint = _Evidence.of(grey, FAINT_EDGE)
+        if faint.never_stirred and faint.near.sum() >= MOSTLY_FLAT * evidence.near.sum():
+            evidence = faint
+    digital, still = evidence.is_digital, evidence.still
     kind = PictureKind.DIGITAL
     if not digital:
         kind = PictureKind.SHADED
@@ -110,10 +151,10 @@ def read_nature(pixels: U8) -> Nature:
             kind = PictureKind.PHOTO
     one_ink, tinted = _inks(_small(pixels), light if kind is PictureKind.PHOTO and light.is_uneven else None, digital)
     if digital:
-        one_ink = one_ink and _flat_colours(part, away > 1.0 if still >= NOTHING_STIRS else near) <= 2
+        one_ink = one_ink and _flat_colours(part, evidence.away > 1.0 if still >= NOTHING_STIRS else evidence.near) <= 2
     else:
         one_ink = one_ink or pixels.ndim == 2
-    return Nature(kind, one_ink, quiet, drift, digital and still < NOTHING_STIRS, tinted)
+    return Nature(kind, one_ink, evidence.quiet, evidence.drift, digital and still < NOTHING_STIRS, tinted)
 
 
 def _middle(pixels: U8) -> U8:

@@ -156,6 +156,8 @@ class Relation(StrEnum):
     MIDDLE = "middle"
     ALIKE = "alike"
     REPEATED = "repeated"
+    STROKES = "strokes"
+    AXIS = "axis"
 
 
 @dataclass(frozen=True, slots=True)
@@ -182,6 +184,8 @@ RELATION_WORDS = {
     Relation.MIDDLE: "one middle",
     Relation.ALIKE: "alike",
     Relation.REPEATED: "repeated part",
+    Relation.STROKES: "equal strokes",
+    Relation.AXIS: "shared axis",
 }
 
 

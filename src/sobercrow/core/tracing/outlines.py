@@ -28,6 +28,7 @@ from sobercrow.core.tracing.marks import with_regular_marks
 from sobercrow.core.tracing.regular import squared_up, straightened
 from sobercrow.core.tracing.regularity import Regularity
 from sobercrow.core.tracing.settling import Settling
+from sobercrow.core.tracing.shared_axes import with_shared_axes
 from sobercrow.core.tracing.tips import with_sharp_tips
 from sobercrow.core.tracing.true_shapes import TrueShape
 
@@ -211,8 +212,9 @@ def _each_for_itself(
         if is_small and not draft:
             sharp = with_sharp_tips(made, tones)
             marked, more = with_regular_marks(sharp, [b.lines for b in borders], fitters, tones, settings, forms)
-            made = [one.evened(now, before) for one, now, before in zip(regular, marked, made, strict=True)]
             forms.extend(more)
+            made = [one.evened(now, before) for one, now, before in zip(regular, marked, made, strict=True)]
+            made, forms[:] = with_shared_axes(made, [one.symmetric() for one in regular], tones, settings, forms)
     progress(1.0)
     return [
         (b, _straightened(contours, one, settings)) for b, contours, one in zip(borders, made, regular, strict=True)

@@ -3,22 +3,28 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 
 from sobercrow.core.geometry.contour import Contour
+from sobercrow.core.geometry.forms import Ellipse, Related, Relation
+from sobercrow.core.settings import Tracing
 from sobercrow.core.tracing.rings import Flags
 from sobercrow.core.tracing.settling import Found, Settling
 from sobercrow.core.tracing.tidy import crosses_itself, is_crowded
-from sobercrow.core.tracing.true_shapes import TrueShape
+from sobercrow.core.tracing.true_shapes import TrueShape, is_refused, size_of
 
+MAY_COST, MAY_COST_PX2 = 1.08, 0.02
+"""So much more may the picture differ from what is regular, as a factor and in px² of ink."""
 MOST_PX2 = 0.6
 """Of a long contour in a picture full of noise a share would hide a place that strays."""
 
 Place = tuple[int, int]
 """An ink and a ring of it."""
+Proposed = tuple[TrueShape, dict[Place, Contour]]
+"""Something regular, and the contours drawn so."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -87,3 +93,53 @@ def agreed(
         if after - before <= min((may_cost - 1.0) * before, MOST_PX2) + may_cost_px2 * len(places):
             kept.append(proposal)
     return kept
+
+
+def taken_over(
+    found: Found,
+    proposed: Iterable[Proposed],
+    tones: Settling,
+    settings: Tracing,
+    known: Sequence[TrueShape],
+    finish: Callable[[Contour], Contour] | None = None,
+) -> tuple[Found, list[TrueShape]]:
+    """Return contours made regular where the picture agrees, and what is told of it, refused or not.
+
+    What is refused is not drawn, and what is `known` already not told again. With `finish` they are moved to where the
+    picture has them first.
+    """
+    told_of = [(one.form.x, one.form.y, size_of(one.form)) for one in known]
+    judged = [(shape.judged(settings), contours) for shape, contours in proposed]
+    proposals = [Proposal(contours, shape) for shape, contours in judged if not is_refused(shape.form, told_of)]
+    if finish is not None:
+        proposals = settled(found, proposals, tones, finish)
+    kept = agreed(found, proposals, tones, MAY_COST, MAY_COST_PX2)
+    told = [proposal.told for proposal in kept if proposal.told is not None]
+    return with_all(found, [p for p in kept if not (p.told is not None and p.told.refused)]), told
+
+
+def free(found: Found) -> Iterator[tuple[Place, Contour]]:
+    """Yield all contours that are no true shapes."""
+    for ink, contours in enumerate(found):
+        for k, contour in enumerate(contours):
+            if contour.form is None:
+                yield (ink, k), contour
+
+
+def circles_in(found: Found) -> list[tuple[Place, Ellipse]]:
+    """Return all contours that are circles, and these."""
+    return [
+        ((ink, k), contour.form)
+        for ink, contours in enumerate(found)
+        for k, contour in enumerate(contours)
+        if isinstance(contour.form, Ellipse) and contour.form.is_circle
+    ]
+
+
+def related(relation: Relation, contours: Sequence[Contour], count: int) -> Related:
+    """Return what so many sides or shapes have in common, with the box around their contours."""
+    boxes = np.array([(*c.anchors.min(axis=0), *c.anchors.max(axis=0)) for c in contours])
+    (left, top), (right, bottom) = boxes[:, :2].min(axis=0), boxes[:, 2:].max(axis=0)
+    return Related(
+        float(left + right) / 2.0, float(top + bottom) / 2.0, 0.5 * float(right - left + bottom - top), relation, count
+    )

@@ -118,21 +118,26 @@ class Regularity:
     def restored(self, contours: Sequence[Contour]) -> list[Contour]:
         """Return contours that were drawn so, then moved a little, as true shapes and exactly symmetric again."""
         made = self.drawn(contours)
-        for group in self.groups:
-            if not self._judged(group).refused:
-                for k in group.contours:
-                    made[k] = evened(contours[k], [axis.scaled(self.grain_px) for axis in group.axes]) or made[k]
+        for axes, which in self.symmetric():
+            for k in which:
+                made[k] = evened(contours[k], axes) or made[k]
         return made
 
     def evened(self, contours: Sequence[Contour], before: Sequence[Contour]) -> list[Contour]:
         """Return contours that came of exactly symmetric ones exactly so again; else as they were before."""
         made = list(contours)
-        for group in self.groups:
-            if not self._judged(group).refused:
-                axes = [axis.scaled(self.grain_px) for axis in group.axes]
-                for k in group.contours:
-                    made[k] = made[k] if made[k] is before[k] else evened(made[k], axes) or before[k]
+        for axes, which in self.symmetric():
+            for k in which:
+                made[k] = made[k] if made[k] is before[k] else evened(made[k], axes) or before[k]
         return made
+
+    def symmetric(self) -> list[tuple[tuple[Mirror, ...], list[int]]]:
+        """Return the axes of contours drawn symmetric, and which ones each has."""
+        return [
+            (tuple(axis.scaled(self.grain_px) for axis in group.axes), list(group.contours))
+            for group in self.groups
+            if not self._judged(group).refused
+        ]
 
     def is_free(self, k: int) -> bool:
         """Return whether a contour is none of the true shapes drawn."""

@@ -116,6 +116,8 @@ def _name_of_relation(form: Related) -> str:
         Relation.MIDDLE: f"{count} circles about one middle",
         Relation.ALIKE: f"{count} circles alike",
         Relation.REPEATED: f"{count} copies of a part alike",
+        Relation.STROKES: f"{count} strokes equally wide",
+        Relation.AXIS: f"{count} parts on one axis",
     }[form.relation]
 
 
