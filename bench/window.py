@@ -229,7 +229,7 @@ def frame_table() -> None:
             at = QPoint(*map(round, camera.to_screen(*place, canvas.width(), canvas.height())))
             QTest.mousePress(canvas, Qt.MouseButton.LeftButton, pos=at)
             cells.append(median_frame(lambda k, at=at: QTest.mouseMove(canvas, at + QPoint(12 + 3 * k, 9))))
-            canvas.end_drag()
+            QTest.mouseRelease(canvas, Qt.MouseButton.LeftButton, pos=at + QPoint(54, 9))
         print(f"| {shown.anchor_count} | " + " | ".join(cells) + " |")
     print("\nmilliseconds, median (longest)")
     window.document.close()

@@ -86,6 +86,18 @@ def align(points: F64, kinds: np.ndarray[tuple[int], np.dtype[np.uint8]], closed
             points[j, 2] = points[j, 1] + way / size * np.hypot(*(points[j, 2] - points[j, 1]))
 
 
+def in_line(points: F64, kinds: np.ndarray[tuple[int], np.dtype[np.uint8]]) -> None:
+    """Bring the handles of smooth anchors (n, 3, 2) onto one line again, each as long as it was, in place."""
+    arms = points[:, ::2] - points[:, 1:2]
+    sizes = np.hypot(arms[..., 0], arms[..., 1])
+    way = points[:, 2] - points[:, 0]
+    way /= np.maximum(np.hypot(way[:, 0], way[:, 1]), 1e-9)[:, None]
+    turned = (kinds != AnchorKind.CORNER) & (sizes.min(axis=1) > 1e-9)
+    for side, sign in ((0, -1.0), (2, 1.0)):
+        along = points[:, 1] + sign * way * sizes[:, side // 2, None]
+        points[:, side] = np.where(turned[:, None], along, points[:, side])
+
+
 def without_needless(contour: Contour, limit: float, tolerance_px: float) -> Contour:
     """Drop anchors between two straight lines that run on in one direction."""
     points, kinds = contour.points, contour.kinds

@@ -15,9 +15,9 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from sobercrow.core.geometry.contour import AnchorKind, Contour
+from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.tracing.proposals import Place, Proposal, settled
-from sobercrow.core.tracing.regular import align
+from sobercrow.core.tracing.regular import align, in_line
 from sobercrow.core.tracing.settling import Found, Settling
 
 SAMPLES = 128
@@ -124,11 +124,6 @@ def _onto(one: Contour, other: Contour) -> tuple[complex, complex]:
 def _mean(contours: list[Contour]) -> Contour:
     """The mean of contours whose anchors pair; handles of smooth anchors in one line again."""
     points, kinds = np.mean([contour.points for contour in contours], axis=0), contours[0].kinds.copy()
-    way = points[:, 2] - points[:, 0]
-    way /= np.maximum(np.hypot(way[:, 0], way[:, 1]), 1e-9)[:, None]
-    for side, sign in ((0, -1.0), (2, 1.0)):
-        handle = points[:, side] - points[:, 1]
-        along = points[:, 1] + sign * way * np.hypot(handle[:, 0], handle[:, 1])[:, None]
-        points[:, side] = np.where((kinds != AnchorKind.CORNER)[:, None], along, points[:, side])
+    in_line(points, kinds)
     align(points, kinds, True)
     return Contour(points, kinds)

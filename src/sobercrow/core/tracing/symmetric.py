@@ -12,7 +12,7 @@ from sobercrow.core.arrays import F64, preceding
 from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.geometry.forms import Mirror
 from sobercrow.core.tracing.fitting import Fitter
-from sobercrow.core.tracing.regular import align, is_line
+from sobercrow.core.tracing.regular import align, in_line, is_line
 
 LEAST_POINTS = 8
 CORNER_PX, LEVEL_PX = 2.0, 4.0
@@ -61,8 +61,7 @@ def _mean(own: Contour, image: Contour) -> Contour | None:
     if apart.max() > PAIR_PX or (kinds != own.kinds).any() or (_bare(points) != _bare(own.points)).any():
         return None
     mean = 0.5 * (own.points + points)
-    for k in np.flatnonzero(kinds != AnchorKind.CORNER):
-        _level_handles(mean[k])
+    in_line(mean, kinds)
     align(mean, kinds, True)
     return Contour(mean, kinds)
 
@@ -70,17 +69,6 @@ def _mean(own: Contour, image: Contour) -> Contour | None:
 def _bare(points: F64) -> NDArray[np.bool_]:
     """Whether each anchor is without its handle in, and out."""
     return np.asarray((points[:, ::2] == points[:, 1:2]).all(axis=2))
-
-
-def _level_handles(anchor: F64) -> None:
-    """Bring the handles (3, 2) of a smooth anchor onto one line again, in place, each as long as it was."""
-    back, ahead = anchor[1] - anchor[0], anchor[2] - anchor[1]
-    sizes = np.hypot(*back), np.hypot(*ahead)
-    if min(sizes) < 1e-9:
-        return
-    way = back / sizes[0] + ahead / sizes[1]
-    way /= max(np.hypot(*way), 1e-9)
-    anchor[0], anchor[2] = anchor[1] - way * sizes[0], anchor[1] + way * sizes[1]
 
 
 def _refitted(border: F64, contour: Contour, fitter: Fitter) -> Contour | None:

@@ -33,7 +33,7 @@ def tidied(contour: Contour) -> Contour:
 
 def crosses_itself(contour: Contour) -> bool:
     """Tell whether a contour crosses itself anywhere."""
-    return _crossing(contour) is not None
+    return crossing_of(contour) is not None
 
 
 def is_crowded(contour: Contour) -> bool:
@@ -41,8 +41,8 @@ def is_crowded(contour: Contour) -> bool:
     return bool(_crowded(contour))
 
 
-def _crossing(contour: Contour) -> tuple[int, float, int, float] | None:
-    """Piece, parameter, piece, parameter where a contour first crosses itself."""
+def crossing_of(contour: Contour) -> tuple[int, float, int, float] | None:
+    """Return piece, parameter, piece, parameter where a contour first crosses itself, if it does."""
     place = np.empty(4)
     curves = contour.curves().reshape(-1, 8)
     if not len(curves) or not first_crossing(np.ascontiguousarray(curves), contour.closed, place):
@@ -52,7 +52,7 @@ def _crossing(contour: Contour) -> tuple[int, float, int, float] | None:
 
 def _without_loops(contour: Contour) -> Contour:
     for _ in range(MOST_LOOPS):
-        found = _crossing(contour)
+        found = crossing_of(contour)
         if found is None:
             break
         i, t, j, u = found

@@ -1,0 +1,81 @@
+"""Contours moved to where places along them are wanted, with the anchors they have.
+
+Each place stays at its parameter, so that control points are found by linear least squares (Farin 2002, "Curves and
+Surfaces for CAGD", ch. 9). Straight lines stay straight; smooth anchors stay smooth.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from sobercrow.core.arrays import F64, I64
+from sobercrow.core.geometry.contour import AnchorKind, Contour
+from sobercrow.core.tracing.regular import align, in_line
+
+WITH_ITS_ANCHOR = 0.02
+"""How strongly a handle goes along with its anchor, against one place along a curve."""
+STAYS_SMOOTH = 3.0
+LEAST_HANDLE_PX = 0.05
+
+
+def displaced(contour: Contour, piece: I64, t: F64, normals: F64, out: F64, across: F64, along: F64) -> Contour:
+    """Return a closed contour moved so that places go across it by so much.
+
+    Places are on their piece (n,) at t (n,), 0–1, and go by `out` (n,) px along their `normals` (n, 2). How much that
+    counts is `across` (n,), and how much that they do not slide along the contour is `along` (n,). Where no place goes
+    anywhere the contour is returned as it is.
+    """
+    if not np.any(out):
+        return contour
+    n = len(contour)
+    own = _unknowns(contour)
+    count = int(own.max()) + 1
+    v = 1.0 - t
+    basis = np.stack([v**3, 3 * t * v**2, 3 * t**2 * v, t**3], axis=1)
+    after = (piece + 1) % n
+    columns = np.stack([own[piece, 1], own[piece, 2], own[after, 0], own[after, 1]], axis=1)
+    square, right = np.zeros((count, count, 2, 2)), np.zeros((count, 2))
+    ways = np.stack([-normals[:, 1], normals[:, 0]], axis=1)
+    counts = across[:, None, None] * normals[:, :, None] * normals[:, None, :]
+    counts += along[:, None, None] * ways[:, :, None] * ways[:, None, :]
+    wanted = (across * out)[:, None] * normals
+    for i in range(4):
+        np.add.at(right, columns[:, i], basis[:, i, None] * wanted)
+        for j in range(4):
+            np.add.at(square, (columns[:, i], columns[:, j]), (basis[:, i] * basis[:, j])[:, None, None] * counts)
+    for k in range(n):
+        _tie_handles(square, contour, own, k)
+    whole = square.transpose(0, 2, 1, 3).reshape(2 * count, 2 * count) + 1e-9 * np.eye(2 * count)
+    moved = np.linalg.solve(whole, right.ravel()).reshape(count, 2)
+    points, kinds = contour.points + moved[own], contour.kinds.copy()
+    in_line(points, kinds)
+    align(points, kinds, True)
+    return Contour(points, kinds, True)
+
+
+def _unknowns(contour: Contour) -> I64:
+    """Which unknown every anchor and handle (n, 3) is: bare handles are their anchors."""
+    bare = (contour.points == contour.points[:, 1:2]).all(axis=2)
+    own = np.where(bare, -1, 0)
+    own[:, 1] = 0
+    numbers = np.full(own.shape, -1)
+    numbers[own == 0] = np.arange(int((own == 0).sum()))
+    return np.where(numbers < 0, numbers[:, 1:2], numbers)
+
+
+def _tie_handles(square: F64, contour: Contour, own: I64, k: int) -> None:
+    """Let handles go along with their anchor, and those of a smooth anchor turn together."""
+    before, here, after = own[k].tolist()
+    for handle in {before, after} - {here}:
+        for i, j, sign in ((handle, handle, 1.0), (here, here, 1.0), (handle, here, -1.0), (here, handle, -1.0)):
+            square[i, j] += WITH_ITS_ANCHOR * sign * np.eye(2)
+    if contour.kinds[k] == AnchorKind.CORNER or len({before, here, after}) < 3:
+        return
+    arms = contour.points[k, ::2] - contour.points[k, 1]
+    a, b = 1.0 / np.maximum(np.hypot(*arms.T), LEAST_HANDLE_PX)
+    # a handle's turn is how far its end goes over its length; both turn alike if these are opposite
+    row = {before: a, after: b, here: -(a + b)}
+    scale = STAYS_SMOOTH / (a + b) ** 2
+    for i, one in row.items():
+        for j, other in row.items():
+            square[i, j] += scale * one * other * np.eye(2)
