@@ -13,6 +13,7 @@ from sobercrow.desktop.choosing_commands import choosing_commands
 from sobercrow.desktop.commands import Command
 from sobercrow.desktop.editing.lines import LINE_EDITS, WIDE_EDITS
 from sobercrow.desktop.editing.shapes import SHAPE_EDITS
+from sobercrow.desktop.lettering_commands import lettering_commands
 from sobercrow.desktop.painting import CHEQUERED
 from sobercrow.desktop.steps import LOOKS, Step
 
@@ -213,7 +214,7 @@ def command_table(window: MainWindow) -> tuple[Command, ...]:
         ),
         *choosing_commands(window, has_result),
         *_edit_commands(window, has_result),
-        *_lettering_commands(window, has_result),
+        *lettering_commands(window, has_result),
         Command(
             "keep-proof",
             "Keep a proof",
@@ -343,45 +344,6 @@ def _edit_commands(window: MainWindow, has_result: Callable[[], bool]) -> tuple[
             starts_group=edit.starts_group,
         )
         for edit in (*LINE_EDITS, *WIDE_EDITS, *SHAPE_EDITS)
-    )
-
-
-def _lettering_commands(window: MainWindow, has_result: Callable[[], bool]) -> tuple[Command, ...]:
-    part = window.refine_panel.match
-
-    def match() -> None:
-        window.go_to(Step.REFINE)
-        part.open()
-
-    return (
-        Command(
-            "match",
-            "Match the typeface",
-            "Shape",
-            ("Ctrl+T",),
-            "Finds what chosen letters were set in; without a choice, what looks like lettering.",
-            match,
-            has_result,
-            starts_group=True,
-        ),
-        Command(
-            "set-anew",
-            "Set anew",
-            "Shape",
-            (),
-            "Puts the outlines of the typeface found in place of the letters.",
-            part.set_chosen,
-            lambda: part.is_found,
-        ),
-        Command(
-            "lettering-guides",
-            "Guides of lettering",
-            "Shape",
-            (),
-            "Level guides at the base line, x-height, cap height and descender of chosen letters.",
-            part.lay_guides,
-            lambda: bool(window.document.choice.shapes),
-        ),
     )
 
 

@@ -60,6 +60,8 @@ ERROR_STEPS = ((2.0, "#CFE3E0"), (5.0, "#8FBFB9"), (10.0, "#4C8E9C"), (20.0, "#3
 # deviation: from so many px on, this colour, and a ribbon so wide on screen
 DEVIATION_STEPS = ((0.0, "#CFE3E0"), (0.1, "#8FBFB9"), (0.25, "#4C8E9C"), (0.5, "#3B4F82"), (1.0, "#2A1C4E"))
 RIBBON_PX = (1.0, 2.0, 3.5, 5.5, 8.0)
+# widths of strokes: from such a share of the usual more or less, this colour
+WIDTH_STEPS = ((-1.0, "#2F5FA8"), (-0.12, "#93B4DC"), (-0.04, "#C9C5B4"), (0.04, "#E6B065"), (0.12, "#AE531B"))
 DEVIATION_FILL = "#EFECE4"
 
 FAMILY = "Atkinson Hyperlegible Next"

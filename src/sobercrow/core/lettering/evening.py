@@ -69,8 +69,8 @@ def usual_widths(strokes: Strokes) -> dict[Way, float]:
     return {way: float(np.median(own)) for way, own in widths.items() if own}
 
 
-def even_weights(artwork: Artwork, shapes: Collection[int], how: Evening) -> Edited:
-    """Return artwork with the strokes of some shapes evened; these stay chosen.
+def even_weights(artwork: Artwork, shapes: Collection[int], how: Evening, strokes: Strokes | None = None) -> Edited:
+    """Return artwork with the strokes of some shapes evened; these stay chosen. `strokes` are theirs, if known.
 
     Where a contour would begin to cross itself, the strokes there change less.
 
@@ -81,7 +81,7 @@ def even_weights(artwork: Artwork, shapes: Collection[int], how: Evening) -> Edi
     """
     which = sorted(shapes)
     own = [artwork.shapes[k] for k in which]
-    made = dict(zip(which, evened(own, strokes_of(own), how), strict=True))
+    made = dict(zip(which, evened(own, strokes or strokes_of(own), how), strict=True))
     changed = change_shapes(artwork, lambda k, shape: made.get(k, shape))
     return Edited(changed, Choice(shapes=frozenset(which)))
 

@@ -8,7 +8,6 @@ from __future__ import annotations
 import math
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
-from enum import StrEnum
 from itertools import pairwise
 
 import numpy as np
@@ -35,14 +34,6 @@ WORD_GAP = 2.0
 ROWS = 40
 ODD, LEAST_ODD = 2.5, 0.02
 """A value so many times as far from the usual as is usual, and by such a share of what all are measured by, is odd."""
-
-
-class Posture(StrEnum):
-    """What letters have alike when they stand alike."""
-
-    SLANT = "slant"
-    BASELINE = "base line"
-    SPACING = "spacing"
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -72,8 +63,12 @@ class Reading:
         """Return which values are odd ones out, the furthest first."""
         off = np.abs(self.values - self.usual)
         usual = float(np.median(off)) if len(off) else 0.0
-        far = np.flatnonzero(off > np.maximum(ODD * usual, LEAST_ODD * self.unit))
-        return sorted(far.tolist(), key=lambda k: -float(off[k]))
+        return [k for k in self.furthest() if off[k] > max(ODD * usual, LEAST_ODD * self.unit)]
+
+    def furthest(self) -> list[int]:
+        """Return all values by number, those furthest from the usual first."""
+        order: list[int] = np.argsort(-np.abs(self.values - self.usual), kind="stable").tolist()
+        return order
 
 
 def reading(values: Sequence[float], places: Sequence[F64], unit: float | None = None) -> Reading:

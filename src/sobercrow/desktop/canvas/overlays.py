@@ -17,12 +17,14 @@ MAGNIFIER_PX = 132
 MAGNIFIED = 4.0
 
 
-def paint_legend(painter: QPainter, scene: Scene, title: str, steps: Sequence[tuple[str, str]]) -> None:
-    """Paint what the colours of a view mean, texts and colours in steps, at the bottom left."""
+def paint_legend(
+    painter: QPainter, scene: Scene, title: str, steps: Sequence[tuple[str, str]], raised_px: float = 0.0
+) -> None:
+    """Paint what the colours of a view mean, texts and colours in steps, at the bottom left or so much higher."""
     metrics = painter.fontMetrics()
-    cell, height = 34.0, float(metrics.height()) + 8.0
+    cell, height = max(34.0, *(metrics.horizontalAdvance(text) + 8.0 for text, _ in steps)), metrics.height() + 8.0
     wide = metrics.horizontalAdvance(title) + 20 + cell * len(steps)
-    box = QRectF(14, scene.height - height - 14, wide, height)
+    box = QRectF(14, scene.height - height - 14 - raised_px, wide, height)
     painter.fillRect(box, QColor(palette().panel))
     painter.setPen(QColor(palette().text))
     painter.drawText(box.adjusted(8, 0, 0, 0), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, title)

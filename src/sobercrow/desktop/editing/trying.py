@@ -12,7 +12,7 @@ from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen
 
 from sobercrow.core.artwork.choice import Edited
 from sobercrow.core.artwork.model import Artwork, Shape
-from sobercrow.core.errors import EditError
+from sobercrow.core.errors import SoberCrowError
 from sobercrow.core.inspect.change import Change, change_between
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.paths import shape_path
@@ -97,7 +97,7 @@ class Trying(QObject):
         def work(give: Callable[[Any], None], _report: object, overtaken: Callable[[], bool]) -> None:
             try:
                 made = edit(before)
-            except EditError as fault:
+            except SoberCrowError as fault:
                 give(str(fault))
                 return
             if not overtaken():

@@ -14,6 +14,7 @@ from sobercrow.desktop.editing.edit import Edit
 from sobercrow.desktop.editing.runner import DialsHeld, Runner
 from sobercrow.desktop.editing.trying import Trying
 from sobercrow.desktop.panels.refine.arrange import ArrangePart
+from sobercrow.desktop.panels.refine.even import EvenPart
 from sobercrow.desktop.panels.refine.layers import LayersPart
 from sobercrow.desktop.panels.refine.line import LinePart
 from sobercrow.desktop.panels.refine.match import MatchPart
@@ -59,7 +60,7 @@ class RefinePanel(Panel):
         self.arrange = ArrangePart(document, self.dials, self.runner)
         self.thin = ThinPart(document, self.dials, self.runner, self.trying, seen)
         self.layers, self.parts = LayersPart(document), PartsPart(document)
-        self.match = MatchPart(document)
+        self.match, self.even = MatchPart(document), EvenPart(document, self.trying)
         self.mend = MendPart(document, self.dials)
         self.column = panel_column(
             self.options.group,
@@ -71,6 +72,7 @@ class RefinePanel(Panel):
             self.line.group,
             self.place.group,
             self.match.group,
+            self.even.group,
             *self.arrange.groups,
             self.parts.group,
             self.thin.group,
@@ -84,6 +86,7 @@ class RefinePanel(Panel):
         self.trying.close()
         self.mend.close()
         self.match.close()
+        self.even.close()
         self.line.stretch.close()
 
     def show_tool(self, name: str) -> None:
@@ -136,5 +139,16 @@ class RefinePanel(Panel):
         self.chosen.setText(told(artwork, choice))
         self.hint.setText("" if choice else HOW_TO)
         self.hint.setVisible(not choice and not self.options.is_shown)
-        for part in (self.layers, self.shapes, self.line, self.thin, self.place, self.arrange, self.match, self.mend):
+        parts = (
+            self.layers,
+            self.shapes,
+            self.line,
+            self.thin,
+            self.place,
+            self.arrange,
+            self.match,
+            self.even,
+            self.mend,
+        )
+        for part in parts:
             part.refresh()
