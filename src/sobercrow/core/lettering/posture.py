@@ -8,7 +8,7 @@ from __future__ import annotations
 import math
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
-from itertools import pairwise
+from itertools import combinations, pairwise
 
 import numpy as np
 
@@ -27,11 +27,15 @@ STEM_LENGTH, STEM_BOW = 2.5, 0.15
 """A stem is so many times as long as wide, and bends by less than such a share of its width."""
 DESCENDS = 0.13
 """What reaches further below the base line, as a share of the usual height, does not stand on it."""
-FLAT_PX, FLAT = 0.02, 0.2
+FLAT_PX, FLAT = 0.008, 0.25
 """A foot is flat if so much of the letter's width is within such a share of its height above its lowest place."""
 WORD_GAP = 2.0
 """A gap so many times as wide as usual parts words."""
-ROWS = 40
+ROWS, DEEP = 40, 0.25
+"""A gap is read in so many rows; what is deeper than its narrowest row by such a share of the usual height counts as
+that."""
+X_HEIGHT_SHARE = 30.0
+"""So many per cent of letters are no higher than the x-height, or all are as high."""
 ODD, LEAST_ODD = 2.5, 0.02
 """A value so many times as far from the usual as is usual, and by such a share of what all are measured by, is odd."""
 
@@ -124,6 +128,7 @@ class Standing:
     shapes: tuple[tuple[int, ...], ...]
     line: Straight
     usual_px: float
+    x_height_px: float
 
     def feet(self) -> tuple[list[int], Reading]:
         """Return which letters stand on the base line, and how far below it each is.
@@ -132,7 +137,7 @@ class Standing:
         """
         below = np.array([self._seen(letter)[:, 1].max() for letter in self.letters])
         standing = [k for k in range(len(below)) if abs(below[k]) <= DESCENDS * self.usual_px]
-        flat = np.array([self._is_flat(self.letters[k]) for k in standing], dtype=np.bool_)
+        flat = np.array([_is_flat(self._seen(self.letters[k]), self.usual_px) for k in standing], dtype=np.bool_)
         values = below[standing]
         for kind in (flat, ~flat):
             if kind.any():
@@ -160,23 +165,19 @@ class Standing:
     def _seen(self, letter: Letter) -> F64:
         return self.line.seen(np.concatenate([contour.sampled(0.5) for contour in letter.contours]))
 
-    def _is_flat(self, letter: Letter) -> bool:
-        seen = self._seen(letter)
-        low = seen[:, 1] >= seen[:, 1].max() - FLAT_PX * self.usual_px
-        return bool(np.ptp(seen[low, 0]) >= FLAT * np.ptp(seen[:, 0]))
-
     def _gap(self, one: Letter, other: Letter) -> float:
-        """The mean of the gap over the rows both reach."""
+        """The mean of the gap over the rows between base line and x-height that both reach; deep bays count less."""
         a, b = self._seen(one), self._seen(other)
-        top, bottom = max(a[:, 1].min(), b[:, 1].min()), min(a[:, 1].max(), b[:, 1].max())
+        top, bottom = max(a[:, 1].min(), b[:, 1].min(), -self.x_height_px), min(a[:, 1].max(), b[:, 1].max(), 0.0)
         if bottom - top < 0.1 * self.usual_px:
             return float(b[:, 0].min() - a[:, 0].max())
         rows = np.linspace(top, bottom, ROWS + 1)
-        right, left = np.full(ROWS, -np.inf), np.full(ROWS, np.inf)
-        np.maximum.at(right, np.clip(np.searchsorted(rows, a[:, 1]) - 1, 0, ROWS - 1), a[:, 0])
-        np.minimum.at(left, np.clip(np.searchsorted(rows, b[:, 1]) - 1, 0, ROWS - 1), b[:, 0])
+        right, left = np.full(ROWS + 2, -np.inf), np.full(ROWS + 2, np.inf)
+        np.maximum.at(right, np.searchsorted(rows, a[:, 1]), a[:, 0])
+        np.minimum.at(left, np.searchsorted(rows, b[:, 1]), b[:, 0])
+        right, left = right[1:-1], left[1:-1]
         apart = (left - right)[np.isfinite(left - right)]
-        return float(np.minimum(apart, apart.min() + 0.5 * self.usual_px).mean()) if len(apart) else 0.0
+        return float(np.minimum(apart, apart.min() + DEEP * self.usual_px).mean()) if len(apart) else 0.0
 
 
 def _side(letter: Letter, side: int) -> F64:
@@ -201,23 +202,38 @@ def standing_of(shapes: Sequence[Shape]) -> Standing:
         raise LetteringError("Choose two letters or more; how they stand is read from one to the next.")
     seen = [found.seen(np.concatenate([contour.sampled(0.5) for contour in letter.contours])) for letter in letters]
     usual = float(np.median([np.ptp(own[:, 1]) for own in seen]))
-    feet = np.array([(0.5 * (own[:, 0].min() + own[:, 0].max()), own[:, 1].max()) for own in seen])
-    line = _through_feet(found, feet, usual)
+    line = _through_feet(found, seen, usual)
     of = {id(contour): k for k, shape in enumerate(shapes) for contour in shape.contours}
     owned = tuple(tuple(sorted({of[id(contour)] for contour in letter.contours})) for letter in letters)
-    return Standing(tuple(letters), owned, line, usual)
+    bodies = [max(letter.contours, key=lambda contour: abs(contour.area())) for letter in letters]
+    tops = [-float(line.seen(body.sampled(0.5))[:, 1].min()) for body in bodies]
+    return Standing(tuple(letters), owned, line, usual, float(np.percentile(tops, X_HEIGHT_SHARE)))
 
 
-def _through_feet(line: Straight, feet: F64, usual: float) -> Straight:
-    """The line moved and turned to where most feet stand; those that descend are left out."""
+def _is_flat(seen: F64, usual: float) -> bool:
+    """Whether the foot of a letter, seen along the line, is flat."""
+    low = seen[:, 1] >= seen[:, 1].max() - FLAT_PX * usual
+    return bool(np.ptp(seen[low, 0]) >= FLAT * np.ptp(seen[:, 0]))
+
+
+def _through_feet(line: Straight, seen: Sequence[F64], usual: float) -> Straight:
+    """The line moved and turned to where most feet stand; those that descend are left out.
+
+    Its slope is the median of all pairs of feet of one kind (Sen 1968, "Estimates of the regression coefficient
+    based on Kendall's tau").
+    """
+    feet = np.array([(0.5 * (own[:, 0].min() + own[:, 0].max()), own[:, 1].max()) for own in seen])
+    flat = np.array([_is_flat(own, usual) for own in seen])
     near = np.abs(feet[:, 1] - np.median(feet[:, 1])) <= DESCENDS * usual
-    for _ in range(3):
-        if near.sum() < 2:
-            break
-        slope, rise = np.polyfit(feet[near, 0], feet[near, 1], 1) if near.sum() > 2 else (0.0, feet[near, 1].mean())
-        near = np.abs(feet[:, 1] - slope * feet[:, 0] - rise) <= DESCENDS * usual
-    x, y, _ = line.lowered(float(rise)).at(0.0)
-    return Straight(x, y, line.angle_deg + math.degrees(math.atan(float(slope))))
+    slopes = [
+        (feet[b, 1] - feet[a, 1]) / (feet[b, 0] - feet[a, 0])
+        for a, b in combinations(np.flatnonzero(near).tolist(), 2)
+        if flat[a] == flat[b] and abs(feet[b, 0] - feet[a, 0]) > 0.2 * usual
+    ]
+    slope = float(np.median(slopes)) if slopes else 0.0
+    kind = near & (flat if (near & flat).any() else near)
+    x, y, _ = line.lowered(float(np.median((feet[:, 1] - slope * feet[:, 0])[kind]))).at(0.0)
+    return Straight(x, y, line.angle_deg + math.degrees(math.atan(slope)))
 
 
 def slant_alike(

@@ -1,0 +1,107 @@
+"""How letters stand, in words set by fontTools' outlines and moved by known amounts."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+
+from sobercrow.core.artwork.model import Artwork, Layer, Shape
+from sobercrow.core.artwork.placing import placed_shape
+from sobercrow.core.errors import LetteringError
+from sobercrow.core.geometry.affine import Affine
+from sobercrow.core.lettering.evenness import Alike, Measured, What, bring_alike
+from sobercrow.core.lettering.glyphs import glyphs_of
+from sobercrow.core.lettering.posture import standing_of
+from sobercrow.core.lettering.typefaces import LIBRARY, faces_of
+
+SIZE = 90.0
+
+
+def set_word(text: str, gaps: list[float], falls: list[float], leans: list[float], turn_deg: float = 0.0) -> Artwork:
+    """A word of one shape a letter: so far apart, below the line, and leaned to the right, each by its own amount."""
+    glyphs = glyphs_of(faces_of(LIBRARY / FACE)[0].face)
+    shapes, along = [], 100.0
+    for character, gap, fall, lean in zip(text, gaps, falls, leans, strict=True):
+        outline = Shape(tuple(glyphs.contours(character)))
+        own = placed_shape(outline, Affine.scaled(SIZE, SIZE, (0.0, 0.0)))
+        own = placed_shape(own, Affine.leaned(lean, (0.0, 0.0)))
+        left, _, right, _ = own.bounds()
+        shapes.append(placed_shape(own, Affine.moved(along - left, 200.0 + fall)))
+        along += right - left + gap
+    turned = [placed_shape(shape, Affine.turned(turn_deg, (300.0, 200.0))) for shape in shapes]
+    return Artwork((Layer("Ink", tuple(turned)),), 900.0, 400.0, 300.0)
+
+
+FACE = "Cantarell-Regular.otf"
+TEXT = "nihnmnini"
+GAPS, LEVEL, UPRIGHT = [10.0] * 9, [0.0] * 9, [0.0] * 9
+
+
+def alike(artwork: Artwork, what: What, percent: float = 100.0) -> Artwork:
+    every = range(len(artwork.shapes))
+    return bring_alike(artwork, every, Measured.of(artwork.shapes), Alike(what, percent)).artwork
+
+
+@pytest.mark.parametrize("turn_deg", [0.0, 14.0])
+def test_feet_off_the_line_are_read_and_moved_onto_it(turn_deg: float) -> None:
+    falls = [0.0, 1.5, 0.0, -2.0, 0.0, 0.0, 1.0, 0.0, 0.0]
+    artwork = set_word(TEXT, GAPS, falls, UPRIGHT, turn_deg)
+    standing = standing_of(artwork.shapes)
+    assert standing.line.angle_deg == pytest.approx(turn_deg, abs=0.3)
+    feet = standing.feet()[1]
+    assert feet.values == pytest.approx(falls, abs=0.4)
+    assert set(feet.odd()[:2]) == {1, 3}
+    for percent, left in ((100.0, 0.05), (50.0, 0.55)):
+        assert standing_of(alike(artwork, What.BASELINE, percent).shapes).feet()[1].spread <= left * feet.spread + 0.02
+
+
+def test_round_letters_keep_their_overshoot() -> None:
+    artwork = set_word("nonomono", [10.0] * 8, [0.0] * 8, [0.0] * 8)
+    made = alike(artwork, What.BASELINE)
+    moved = [a.bounds()[3] - b.bounds()[3] for a, b in zip(made.shapes, artwork.shapes, strict=True)]
+    assert np.abs(moved).max() < 0.05
+    bottoms = [shape.bounds()[3] for shape in made.shapes]
+    assert min(bottoms[1], bottoms[3]) - max(bottoms[0], bottoms[2]) > 0.5
+
+
+def test_gaps_come_out_alike_and_the_word_stays_where_it_was() -> None:
+    gaps = [10.0, 14.0, 10.0, 7.0, 10.0, 10.0, 12.0, 10.0, 10.0]
+    artwork = set_word(TEXT, gaps, LEVEL, UPRIGHT)
+    before, made = standing_of(artwork.shapes).gaps(), alike(artwork, What.SPACING)
+    assert set(before.furthest()[:2]) == {1, 3}
+    assert standing_of(made.shapes).gaps().spread < 0.05 * before.spread
+    ends = [
+        [f(shape.bounds()[at] for shape in one.shapes) for f, at in ((min, 0), (max, 2))] for one in (artwork, made)
+    ]
+    assert np.mean(ends[0]) == pytest.approx(np.mean(ends[1]), abs=1e-6)
+
+
+@pytest.mark.parametrize("percent", [100.0, 50.0, 0.0])
+def test_stems_lean_alike_about_their_feet(percent: float) -> None:
+    leans = [12.0, 12.0, 15.0, 12.0, 12.0, 10.0, 12.0, 12.0, 12.0]
+    artwork = set_word(TEXT, GAPS, LEVEL, leans)
+    slants = Measured.of(artwork.shapes).reading(What.SLANT)
+    assert slants.usual == pytest.approx(78.0, abs=0.2)
+    made = alike(artwork, What.SLANT, percent)
+    after = Measured.of(made.shapes).reading(What.SLANT)
+    assert after.spread == pytest.approx((1.0 - 0.01 * percent) * slants.spread, abs=0.03 * slants.spread + 0.02)
+    assert [s.bounds()[3] for s in made.shapes] == pytest.approx([s.bounds()[3] for s in artwork.shapes], abs=1e-9)
+
+
+def test_lettering_on_an_arc_and_single_letters_say_so() -> None:
+    word = set_word("nihil", [10.0] * 5, [0.0] * 5, [0.0] * 5)
+    with pytest.raises(LetteringError, match="two letters"):
+        standing_of(word.shapes[:1])
+    around = [
+        placed_shape(shape, Affine.moved(250.0 - shape.bounds()[0], 0.0).then(Affine.turned(40.0 * k, (250.0, 330.0))))
+        for k, shape in enumerate(word.shapes)
+    ]
+    with pytest.raises(LetteringError, match="arc"):
+        standing_of(around)
+    measured = Measured.of(around)
+    assert len(measured.widths(measured.strokes.strokes[0].way).values)
+    with pytest.raises(LetteringError, match="arc"):
+        measured.reading(What.SPACING)
+    assert math.isfinite(measured.strokes.slant_deg)
