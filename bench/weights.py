@@ -114,8 +114,9 @@ def main() -> None:
             made = even_weights(artwork, every, how).artwork
             after = strokes_of(made.shapes)
             for way, ratios in kept.items():
-                if len(before.of(way)) > 2:
-                    ratios.append(spread(after, way) / spread(before, way))
+                pairs = again(before, after, way)
+                if len(pairs) > 2:
+                    ratios.append(float(np.std(pairs[:, 1]) / np.std(pairs[:, 0])))
             moved.append(moved_elsewhere(before, after))
             crossed += sum(
                 crosses_itself(new) and not crosses_itself(old)
@@ -130,9 +131,15 @@ def main() -> None:
         )
 
 
-def spread(strokes: Strokes, way: Way) -> float:
-    """Return the standard deviation of their widths."""
-    return float(np.std([stroke.width_px for stroke in strokes.of(way)]))
+def again(before: Strokes, after: Strokes, way: Way) -> np.ndarray:
+    """Return widths before and after of the strokes that run one way and are found again, (n, 2)."""
+    pairs = []
+    for stroke in before.of(way):
+        others = [(float(np.hypot(*(other.line - stroke.middle).T).min()), other.width_px) for other in after.of(way)]
+        away, width = min(others, default=(np.inf, 0.0))
+        if away < stroke.width_px:
+            pairs.append((stroke.width_px, width))
+    return np.array(pairs).reshape(-1, 2)
 
 
 def moved_elsewhere(before: Strokes, after: Strokes) -> float:

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import TYPE_CHECKING, cast
 
 from sobercrow.desktop.canvas.layers import SpeckMarks
 from sobercrow.desktop.scene import Showing
 from sobercrow.desktop.tools.axis import LayAxis
+from sobercrow.desktop.tools.baseline import FrameLettering, PullBaseline
 from sobercrow.desktop.tools.crop import CropEdges, CropFrame
 from sobercrow.desktop.tools.inks import InkRing, PointAtInks, RepairingInks
 from sobercrow.desktop.tools.page import LayOnPage
@@ -17,6 +19,7 @@ from sobercrow.desktop.tools.touch import TouchingUp
 if TYPE_CHECKING:
     from collections.abc import Callable
 
+    from sobercrow.core.lettering.area import Box
     from sobercrow.desktop.window import MainWindow
 
     Rows = tuple[tuple[object, Callable[..., object]], ...]
@@ -68,6 +71,9 @@ def _of_tools(window: MainWindow) -> Rows:
         *((cast(CropFrame, tool).cropped, clean.sheet.crop_to) for tool in (*of(CropFrame), *of(CropEdges))),
         *((cast(Level, tool).levelled, clean.sheet.turn_by) for tool in of(Level)),
         *((cast(Measure, tool).measured, window.measured) for tool in of(Measure)),
+        *((cast(FrameLettering, tool).framed, partial(_take_area, window)) for tool in of(FrameLettering)),
+        *((cast(PullBaseline, tool).pulled, window.refine_panel.match.take_places) for tool in of(PullBaseline)),
+        *((window.refine_panel.match.based, cast(PullBaseline, tool).show) for tool in of(PullBaseline)),
         *((cast(LayAxis, tool).laid, window.refine_panel.arrange.take_axis) for tool in of(LayAxis)),
         *((cast(Pick, tool).picked, window.picked) for tool in of(Pick)),
         *((cast(TouchingUp, tool).touched, clean.touch.add) for tool in of(TouchingUp)),
@@ -75,6 +81,11 @@ def _of_tools(window: MainWindow) -> Rows:
         *((cast(InkRing, tool).ringed, window.ring_card.ring) for tool in of(InkRing)),
         *((cast(PointAtInks, tool).pointed, inks.several.pointed) for tool in of(PointAtInks)),
     )
+
+
+def _take_area(window: MainWindow, box: Box) -> None:
+    window.use_tool("choose")
+    window.refine_panel.match.take_area(box)
 
 
 def _of_panels(window: MainWindow) -> Rows:
@@ -100,6 +111,7 @@ def _of_panels(window: MainWindow) -> Rows:
         (window.refine_panel.trying.shown, lambda mark: canvas.set_mark("try", mark)),
         (window.refine_panel.line.stretch.shown, lambda mark: canvas.set_mark("stretch", mark)),
         (window.refine_panel.match.opened, window.bring_up),
+        (window.refine_panel.match.area_wanted, lambda: window.use_tool("lettering-area")),
         (window.refine_panel.match.shown, lambda mark: canvas.set_mark("match", mark)),
         (window.refine_panel.even.opened, window.bring_up),
         (window.refine_panel.even.shown, lambda mark: canvas.set_mark("even", mark)),

@@ -16,6 +16,8 @@ LEAST_FOR_ARC = 3
 LARGEST_RADIUS = 30.0
 """In heights of letters: what bends less is straight."""
 ON_A_LINE_PX = 1e-6
+LEAST_RISE, BEFORE = 0.004, 0.45
+"""As shares: of its length, that an arc rises by at least; of a circle's free part, that lies before the letters."""
 BETTER = 0.5
 """An arc is taken where what is left of the letters' distances is so much less than from a line."""
 
@@ -150,3 +152,56 @@ def through(places: F64, like: Baseline) -> Baseline:
     line, _ = _line(places)
     flips = abs(math.remainder(line.angle_deg - like.angle_deg, 360.0)) > 90.0
     return Straight(line.x, line.y, line.angle_deg + 180.0 if flips else line.angle_deg)
+
+
+def three_places(base: Baseline, first: F64, last: F64) -> F64:
+    """Return the places on a base line at two others, such as feet of the first and the last letter, and between."""
+    ends = base.seen(np.array([first, last]))[:, 0]
+    return np.array([base.at(float(along))[:2] for along in (ends[0], ends.mean(), ends[1])])
+
+
+def through_three(places: F64) -> Baseline:
+    """Return the base line read from the first of three places (3, 2) to the last, through the one between.
+
+    A line where they hardly bend; else an arc, its outside up where the middle place is above the line from end to end.
+    """
+    first, middle, last = places
+    chord = last - first
+    length = max(float(np.hypot(*chord)), 1e-9)
+    rise = float((middle - first) @ (chord[1], -chord[0])) / length
+    straight = Straight(float(first[0]), float(first[1]), math.degrees(math.atan2(chord[1], chord[0])))
+    share = float((middle - first) @ chord) / length**2
+    if abs(rise) < LEAST_RISE * length or not 0.0 < share < 1.0:
+        return straight
+    # the circle through three places (common practice: where two perpendicular bisectors cross)
+    rows = 2.0 * np.array([middle - first, last - first])
+    x, y = np.linalg.solve(rows, [middle @ middle - first @ first, last @ last - first @ first]).tolist()
+    radius = math.hypot(first[0] - x, first[1] - y)
+    inside = rise < 0.0
+    sign = -1.0 if inside else 1.0
+    begin, end = (math.atan2(place[1] - y, place[0] - x) for place in (first, last))
+    free = math.tau - (sign * (end - begin)) % math.tau
+    return Arc(x, y, radius, math.degrees(begin - sign * BEFORE * free) % 360.0, inside)
+
+
+def drawn_through(places: F64, count: int = 65) -> F64:
+    """Return places (count, 2) along the base line through three, from the first to the last."""
+    base = through_three(places)
+    first, last = base.seen(places[[0, 2]])[:, 0]
+    return np.array([base.at(float(along))[:2] for along in np.linspace(first, last, count)])
+
+
+def with_radius(arc: Arc, radius_px: float, at: F64) -> Arc:
+    """Return an arc of another radius that runs through the same place, where its direction stays as it is."""
+    away = at - (arc.x, arc.y)
+    out = away / max(float(np.hypot(*away)), 1e-9)
+    x, y = (np.array((arc.x, arc.y)) + out * (arc.radius_px - radius_px)).tolist()
+    return Arc(x, y, radius_px, arc.start_deg, arc.inside)
+
+
+def with_angle(line: Straight, angle_deg: float, at: F64) -> Straight:
+    """Return a straight base line turned about the place on it nearest to another."""
+    along = float(line.seen(np.asarray(at)[None])[0, 0])
+    x, y, _ = line.at(along)
+    turn = math.radians(angle_deg)
+    return Straight(x - along * math.cos(turn), y - along * math.sin(turn), angle_deg)

@@ -26,6 +26,8 @@ from sobercrow.core.lettering.typefaces import Face
 
 LOOKED_AT, TRIED_AGAIN = 20, 6
 """Faces compared by outlines, and once more on the base line found."""
+FIRST_LOOK = 4
+"""So many faces are laid first, and shown before all are."""
 LEAST_FEET = 4
 """A base line goes through so many letters at least."""
 SURE_COST = 0.012
@@ -83,12 +85,19 @@ class Match:
 
 
 def match(
-    shapes: Sequence[Shape], index: Index, text: str | None = None, arcs: bool = True, progress: Progress | None = None
+    shapes: Sequence[Shape],
+    index: Index,
+    text: str | None = None,
+    arcs: bool = True,
+    progress: Progress | None = None,
+    baseline: Baseline | None = None,
+    early: Callable[[list[Match]], None] | None = None,
 ) -> list[Match]:
     """Return faces a line of lettering may have been set in, the nearest first.
 
     `shapes` are its letters, `text` what they are known to be; spaces in it do not count. The base line is proposed
-    from them, an arc only with `arcs`. `progress` is told the share done and may raise.
+    from them, an arc only with `arcs`, unless it is given: then letters stand on that one. `progress` is told the
+    share done and may raise. `early` is handed the likeliest faces once they are laid, before all are.
 
     Raises
     ------
@@ -101,7 +110,8 @@ def match(
     wanted = "".join(text.split()) if text else None
     glyphs = GlyphTable.of(index, wanted)
     best: tuple[float, Baseline, list[Letter], list[Coarse]] | None = None
-    for one in proposed(*middles_of(shapes), arcs):
+    bases = [baseline] if baseline is not None else proposed(*middles_of(shapes), arcs)
+    for one in bases:
         letters = whole(letters_on(shapes, one), glyphs, one, wanted)
         if wanted is not None and len(wanted) != len(letters):
             continue
@@ -114,40 +124,87 @@ def match(
             break
         tell(0.1)
     if best is None:
-        count = len(letters_on(shapes, proposed(*middles_of(shapes), arcs)[0]))
+        count = len(letters_on(shapes, bases[0]))
         if wanted is not None:
             raise LetteringError(f"The text has {len(wanted)} letters, the lettering {count}; they have to be as many.")
         raise LetteringError("None of the typefaces has these letters.")
     _, base, letters, found = best
-    every, letters = _search(letters, base, index, found, wanted is None, tell)
+    search = _Search(index, baseline is not None, tell, early)
+    every, letters = search.run(letters, base, found, wanted is None)
     more = _touching(letters, every[0], index, glyphs) if wanted is None else None
     if more is None:
         return every
-    again, _ = _search(more, every[0].baseline, index, alike_faces(more, glyphs, None), True, tell)
+    again, _ = replace(search, early=None).run(more, every[0].baseline, alike_faces(more, glyphs, None), True)
     return again if again[0].deviation_px < every[0].deviation_px else every
 
 
-def _search(
-    letters: Sequence[Letter], base: Baseline, index: Index, found: Sequence[Coarse], reads_again: bool, tell: Progress
-) -> tuple[list[Match], list[Letter]]:
-    """The faces found laid on the letters, on a base line through their feet; and the letters as they stand on it."""
-    low = found[0].below_px
-    base, found = base.lowered(low), [replace(one, below_px=one.below_px - low) for one in found[:LOOKED_AT]]
-    parts = [letter.contours for letter in letters]
-    made = _fitted(letters_of(parts, base), base, index, found, lambda share: tell(0.2 + 0.6 * share))
-    if not made:
-        raise LetteringError("None of the typefaces can be laid on these letters.")
-    base = through(_feet(made[0]), base)
-    again = {one.face: one for one in made[:TRIED_AGAIN]}
-    others = {index.faces[one.face]: one.others for one in found}
-    places = [_again(index, one, others[one.face]) for one in again.values()]
-    stood = letters_of(parts, base)
-    closer = _fitted(stood, base, index, places, lambda share: tell(0.8 + 0.1 * share), reads_again) or made
-    if closer[0].deviation_px <= made[0].deviation_px:
-        base = through(_feet(closer[0]), base)
-    seen = {one.face for one in closer}
-    every = sorted(closer + [one for one in made if one.face not in seen], key=lambda one: one.deviation_px)
-    return [replace(one, baseline=base) for one in every], letters_of(parts, base)
+@dataclass(frozen=True, slots=True)
+class _Search:
+    """How faces are laid on letters: whether the base line is known, and who is told."""
+
+    index: Index
+    is_known: bool
+    tell: Progress
+    early: Callable[[list[Match]], None] | None
+
+    def run(
+        self, letters: Sequence[Letter], base: Baseline, found: Sequence[Coarse], reads_again: bool
+    ) -> tuple[list[Match], list[Letter]]:
+        """Return the faces found laid on letters, on a base line through their feet; and these as they stand on it."""
+        low = 0.0 if self.is_known else found[0].below_px
+        base = base.lowered(low) if low else base
+        found = [replace(one, below_px=one.below_px - low) for one in found[:LOOKED_AT]]
+        parts = [letter.contours for letter in letters]
+        stood = letters_of(parts, base)
+        if self.early is not None:
+            first = self._fitted(stood, base, found[:FIRST_LOOK], lambda _share: self.tell(0.2))
+            if first:
+                self.early([replace(one, baseline=base) for one in first])
+        made = self._fitted(stood, base, found, lambda share: self.tell(0.2 + 0.6 * share))
+        if not made:
+            raise LetteringError("None of the typefaces can be laid on these letters.")
+        base = self._through(made[0], base)
+        again = {one.face: one for one in made[:TRIED_AGAIN]}
+        others = {self.index.faces[one.face]: one.others for one in found}
+        places = [_again(self.index, one, others[one.face]) for one in again.values()]
+        stood = letters_of(parts, base)
+        closer = self._fitted(stood, base, places, lambda share: self.tell(0.8 + 0.1 * share), reads_again) or made
+        if closer[0].deviation_px <= made[0].deviation_px:
+            base = self._through(closer[0], base)
+        seen = {one.face for one in closer}
+        every = sorted(closer + [one for one in made if one.face not in seen], key=lambda one: one.deviation_px)
+        return [replace(one, baseline=base) for one in every], letters_of(parts, base)
+
+    def _through(self, one: Match, base: Baseline) -> Baseline:
+        return base if self.is_known else through(_feet(one), base)
+
+    def _fitted(
+        self,
+        letters: Sequence[Letter],
+        baseline: Baseline,
+        found: Sequence[Coarse],
+        progress: Progress,
+        reads_again: bool = False,
+    ) -> list[Match]:
+        """Lay faces on the letters; the nearest first. With `reads_again` it is tried what else letters may be."""
+        lines = [line_of(letter) for letter in letters]
+        largest = LARGEST_EM * float(np.median([letter.box[3] - letter.box[1] for letter in letters]))
+        made = []
+        for n, one in enumerate(found):
+            progress(n / len(found))
+            if len(one.characters) != len(letters):
+                continue
+            try:
+                laid = laid_on(letters, lines, self.index.faces[one.face], one.characters, one.size_px, one.below_px)
+            except LetteringError:
+                continue
+            if laid is not None and laid[0] <= largest:
+                characters = one.characters
+                if reads_again and n < READ_AGAIN:
+                    characters, laid = _read(letters, lines, self.index.faces[one.face], one, laid)
+                made.append(_match(self.index.faces[one.face], characters, letters, baseline, *laid))
+        made.sort(key=lambda match: match.deviation_px)
+        return made
 
 
 def _touching(letters: Sequence[Letter], one: Match, index: Index, glyphs: GlyphTable) -> list[Letter] | None:
@@ -191,35 +248,6 @@ def _feet(one: Match) -> F64:
 def _again(index: Index, one: Match, others: tuple[str, ...]) -> Coarse:
     """What a match says for a closer look."""
     return Coarse(index.faces.index(one.face), "".join(one.text.split()), one.size_px, 0.0, 0.0, others)
-
-
-def _fitted(
-    letters: Sequence[Letter],
-    baseline: Baseline,
-    index: Index,
-    found: Sequence[Coarse],
-    progress: Progress,
-    reads_again: bool = False,
-) -> list[Match]:
-    """Lay faces on the letters; the nearest first. With `reads_again` it is tried what else letters may be."""
-    lines = [line_of(letter) for letter in letters]
-    largest = LARGEST_EM * float(np.median([letter.box[3] - letter.box[1] for letter in letters]))
-    made = []
-    for n, one in enumerate(found):
-        progress(n / len(found))
-        if len(one.characters) != len(letters):
-            continue
-        try:
-            laid = laid_on(letters, lines, index.faces[one.face], one.characters, one.size_px, one.below_px)
-        except LetteringError:
-            continue
-        if laid is not None and laid[0] <= largest:
-            characters = one.characters
-            if reads_again and n < READ_AGAIN:
-                characters, laid = _read(letters, lines, index.faces[one.face], one, laid)
-            made.append(_match(index.faces[one.face], characters, letters, baseline, *laid))
-    made.sort(key=lambda match: match.deviation_px)
-    return made
 
 
 def _read(

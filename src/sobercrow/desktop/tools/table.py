@@ -6,6 +6,7 @@ from sobercrow.desktop.steps import Step
 from sobercrow.desktop.tool import Tool
 from sobercrow.desktop.tools.anchors import Anchors
 from sobercrow.desktop.tools.axis import LayAxis
+from sobercrow.desktop.tools.baseline import FrameLettering, PullBaseline
 from sobercrow.desktop.tools.bend import Bend
 from sobercrow.desktop.tools.choose import Choose
 from sobercrow.desktop.tools.crop import CropEdges, CropFrame
@@ -57,12 +58,13 @@ TOOLS: tuple[type[Tool], ...] = (
     MakeTrue,
     Bend,
     LayAxis,
+    FrameLettering,
     SampleColour,
     LayOnPage,
 )
 """In the order of menus and tool bar."""
 
-STANDING: tuple[type[Tool], ...] = (SlantCorners, Guides, SeamGrip, CropEdges)
+STANDING: tuple[type[Tool], ...] = (SlantCorners, PullBaseline, Guides, SeamGrip, CropEdges)
 """Those that are at hand whatever else is, the first that grabs a place has it."""
 
 FIRST_TOOLS = {Step.CLEAN_UP: "hand", Step.INKS: "point", Step.REFINE: "choose", Step.HAND_OVER: "lay"}

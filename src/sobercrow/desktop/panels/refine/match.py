@@ -4,83 +4,47 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
-import numpy as np
-from PySide6.QtCore import QObject, QPointF, Qt, Signal
-from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen
+from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtWidgets import QAbstractItemView, QFileDialog, QLineEdit, QListWidget, QListWidgetItem
 
 from sobercrow.core.arrays import F64
 from sobercrow.core.artwork.choice import Choice
-from sobercrow.core.artwork.model import Shape
 from sobercrow.core.artwork.snapping import Guide, Lies
 from sobercrow.core.errors import Cancelled, SoberCrowError
 from sobercrow.core.formats.recipes import user_folder
-from sobercrow.core.lettering.baseline import Arc
+from sobercrow.core.lettering.area import Box, lettering_in_area, set_in_area
+from sobercrow.core.lettering.baseline import Arc, Baseline, Straight, through_three, with_angle, with_radius
 from sobercrow.core.lettering.heights import heights_of
 from sobercrow.core.lettering.index import Index, read_index
 from sobercrow.core.lettering.letters import lettering_in
 from sobercrow.core.lettering.matching import Match, match, told_of
-from sobercrow.core.lettering.setting import glyph_contours, set_anew
+from sobercrow.core.lettering.setting import set_anew
 from sobercrow.core.lettering.typefaces import add_folder, added_folders, all_files
-from sobercrow.core.settings import Meaning, px_to_mm
+from sobercrow.core.settings import Meaning, mm_to_px, px_to_mm
 from sobercrow.desktop.controls import Fold, NumberField, choices, doing, label, row_of
 from sobercrow.desktop.document import Document
-from sobercrow.desktop.paths import shape_path
-from sobercrow.desktop.scene import Scene
-from sobercrow.desktop.theme import palette
+from sobercrow.desktop.match_mark import MatchMark
 from sobercrow.desktop.worker import Worker
 
 SPACING = Meaning(
     "Own spacing", "Letters where the drawing has them, or as the typeface spaces them.", 0.0, 100.0, "%", 5.0, 0
 )
+RADIUS = Meaning("Radius", "Of the arc letters stand on.", 0.1, 2000.0, "mm", 0.1, 2)
+ANGLE = Meaning("Angle", "Of the line letters stand on, clockwise from level.", -180.0, 180.0, "°", 0.5, 1)
 ROWS_PX, LISTED = 214, 12
-LINE_PX = 1.6
 READING = 0.5
 """Share of a search that is told while typefaces are read."""
-
-
-class MatchMark:
-    """Lettering as it would be set, dashed, and the base line it stands on."""
-
-    def __init__(self, one: Match, own_spacing: float) -> None:
-        """Make its paths. Runs in a worker."""
-        self.letters = QPainterPath()
-        for contours in glyph_contours(one, own_spacing):
-            self.letters.addPath(shape_path(Shape(contours)))
-        self.line = QPainterPath()
-        base = one.baseline
-        if isinstance(base, Arc):
-            self.line.addEllipse(QPointF(base.x, base.y), base.radius_px, base.radius_px)
-        else:
-            ends = [base.seen(_place(glyph.x, glyph.y))[0, 0] for glyph in (one.letters[0], one.letters[-1])]
-            reach = one.size_px
-            for along, draw in ((ends[0] - reach, self.line.moveTo), (ends[1] + 2 * reach, self.line.lineTo)):
-                draw(QPointF(*base.at(float(along))[:2]))
-
-    def __call__(self, painter: QPainter, scene: Scene) -> None:
-        """Paint them."""
-        painter.save()
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        scene.to_picture(painter)
-        for path, style in ((self.line, Qt.PenStyle.DashDotLine), (self.letters, Qt.PenStyle.SolidLine)):
-            for colour, width in ((palette().page, 2.0 * LINE_PX), (palette().accent, LINE_PX)):
-                pen = QPen(QColor(colour), width, style)
-                pen.setCosmetic(True)
-                painter.strokePath(path, pen)
-        painter.restore()
-
-
-def _place(x: float, y: float) -> F64:
-    return np.array([[x, y]])
 
 
 class MatchPart(QObject):
     """Looks for the typeface of the shapes chosen; what is picked lies over the drawing until it is set."""
 
     shown = Signal(object)
+    based = Signal(object)
+    area_wanted = Signal()
     opened = Signal(object)
 
     def __init__(self, document: Document) -> None:
@@ -92,17 +56,28 @@ class MatchPart(QObject):
         self._index: Index | None = None
         self._found: list[Match] = []
         self._looked_at: tuple[Choice, object] | None = None
+        self._area: Box | None = None
+        self._base: Baseline | None = None
+        self._places: F64 | None = None
         self._arcs, self._spacing, self._is_setting = True, 0.0, False
+        self._was_picked = self._is_final = False
+        self._colour = "#000000"
         self._asked = self._drawn = -1
         self._worker, self._drawer = Worker(), Worker()
         self._worker.produced.connect(self._take)
         self._worker.progressed.connect(self._tell)
         self._worker.failed.connect(lambda _number, sentence: self._say(sentence))
-        self._drawer.produced.connect(lambda number, mark: self.shown.emit(mark) if number == self._drawn else None)
+        self._drawer.produced.connect(self._take_mark)
         self._drawer.failed.connect(lambda _number, sentence: document.failed.emit(sentence))
         self.find = doing(
             "Choose the lettering", "Chooses the shapes of one ink and about one height.", self.choose_lettering
         )
+        self.frame = doing(
+            "Frame an area",
+            "Looks for lettering in an area of the picture, however small it is.",
+            self.area_wanted.emit,
+        )
+        self.leave = doing("Leave the area", "Goes back to the traced letters.", partial(self.take_area, None))
         self.text = QLineEdit()
         self.text.setAccessibleName("What the lettering says")
         self.text.setToolTip("What the lettering says\nType over what is wrong, and press Enter.")
@@ -113,12 +88,19 @@ class MatchPart(QObject):
             {True: "The base line is proposed from the letters' feet.", False: "Letters stand on a straight line."},
         )
         self.line_told, self.told = label(muted=True), label(muted=True)
+        self.radius, self.angle = NumberField(RADIUS, brief=True), NumberField(ANGLE, brief=True)
+        for field in (self.radius, self.angle):
+            field.slide.hide()
+            field.reset.connect(partial(self._set_base, None))
+        self.radius.changed.connect(self._bend)
+        self.angle.changed.connect(self._turn)
         self.list = QListWidget()
         self.list.setAccessibleName("Typefaces")
         self.list.setFixedHeight(ROWS_PX)
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
         self.list.currentRowChanged.connect(self._pick)
+        self.list.itemPressed.connect(lambda _item: setattr(self, "_was_picked", True))
         self.spacing = NumberField(SPACING, brief=True)
         self.spacing.changed.connect(self._space)
         self.spacing.reset.connect(lambda: self._space(0.0))
@@ -128,8 +110,12 @@ class MatchPart(QObject):
         self.guides = doing(
             "Lay guides", "Level guides at the base line, x-height, cap height and descender.", self.lay_guides
         )
-        self._parts = [self.text, row_of(*self.lines.values()), self.line_told, self.list, self.spacing]
-        self.group = Fold("Match", self.told, self.find, *self._parts, row_of(self.set, self.guides), self.add)
+        lines = row_of(*self.lines.values())
+        self._parts = [self.text, lines, self.line_told, self.radius, self.angle, self.list, self.spacing]
+        self._begin = row_of(self.find, self.frame)
+        self.group = Fold(
+            "Match", self.told, self._begin, *self._parts, row_of(self.set, self.guides), self.leave, self.add
+        )
         self.group.head.toggled.connect(lambda _on: self.refresh())
 
     def close(self) -> None:
@@ -140,21 +126,70 @@ class MatchPart(QObject):
     def refresh(self) -> None:
         """Look for the typeface of what is chosen, while the part is open; show what there is."""
         document, is_open = self._document, self.group.head.isChecked()
+        if document.choice and self._area is not None:
+            self._area = None
         shapes = bool(document.choice.shapes) and not document.choice.anchors
+        there = shapes or self._area is not None
         for part in (*self._parts, self.set, self.guides):
-            part.setVisible(shapes)
-        self.find.setVisible(not shapes)
+            part.setVisible(there)
+        self.guides.setVisible(shapes)
+        self._begin.setVisible(not there)
+        self.leave.setVisible(self._area is not None)
+        self._show_base()
         for arcs, button in self.lines.items():
             button.setChecked(arcs is self._arcs)
         if self._is_setting:
             return
         now = (document.choice, document.artwork)
-        if not is_open or not shapes:
+        if not is_open or not there:
             self._looked_at = None
             self._forget()
-            self.told.setText("Choose letters that were set in a typeface.")
+            self.told.setText("Choose letters that were set in a typeface, or frame them in the picture.")
         elif self._looked_at is None or self._looked_at[0] != now[0] or self._looked_at[1] is not now[1]:
+            self._base = None
             self.look()
+
+    def take_area(self, box: Box | None) -> None:
+        """Look for lettering in an area of the picture; None goes back to traced shapes."""
+        self._area = None
+        if box is not None:
+            self._document.choose(Choice())
+            self.group.head.setChecked(True)
+        self._area, self._looked_at = box, None
+        self.refresh()
+
+    def take_places(self, places: F64) -> None:
+        """Look again on a base line that was pulled, by three places on it."""
+        self._set_base(through_three(places))
+
+    def _set_base(self, base: Baseline | None) -> None:
+        self._base = base
+        text = self.text.text()
+        self.look(text or None)
+
+    def _bend(self, radius_mm: float) -> None:
+        one = self._picked()
+        if one is not None and isinstance(one.baseline, Arc) and self._places is not None:
+            self._set_base(with_radius(one.baseline, mm_to_px(radius_mm, self._dpi()), self._places[1]))
+
+    def _turn(self, angle_deg: float) -> None:
+        one = self._picked()
+        if one is not None and isinstance(one.baseline, Straight) and self._places is not None:
+            self._set_base(with_angle(one.baseline, angle_deg, self._places[1]))
+
+    def _dpi(self) -> float:
+        return self._document.artwork.dpi if self._document.artwork is not None else 1.0
+
+    def _show_base(self) -> None:
+        """Show the number the base line goes by."""
+        one = self._picked()
+        base = one.baseline if one is not None else None
+        self.radius.setVisible(isinstance(base, Arc))
+        self.angle.setVisible(isinstance(base, Straight))
+        if isinstance(base, Arc):
+            self.radius.show_value(px_to_mm(base.radius_px, self._dpi()), self._base is None)
+        elif isinstance(base, Straight):
+            self.angle.show_value(math.remainder(base.angle_deg, 360.0), self._base is None)
 
     def choose_lettering(self) -> None:
         """Choose what is most likely the lettering of the artwork, and look for its typeface."""
@@ -177,15 +212,16 @@ class MatchPart(QObject):
 
     def look(self, text: str | None = None) -> None:
         """Look for the typeface of what is chosen, knowing what it says or not."""
-        artwork, choice = self._document.artwork, self._document.choice
-        if artwork is None or not choice.shapes:
+        artwork, choice, presentation = self._document.artwork, self._document.choice, self._document.presentation
+        if artwork is None or presentation is None or not (choice.shapes or self._area):
             return
         self._looked_at = choice, artwork
         self._forget()
         self.text.setText(text or "")  # what was typed stays, right or wrong
         self.told.setText("Looking for the typeface …")
-        shapes = [artwork.shapes[k] for k in sorted(choice.shapes)]
-        index, files, arcs = self._index, self.files, self._arcs
+        index, files, arcs, base, area = self._index, self.files, self._arcs, self._base, self._area
+        chosen = [artwork.shapes[k] for k in sorted(choice.shapes)]
+        cleaned = presentation.results.cleaned
 
         def work(
             give: Callable[[object], None], report: Callable[[str, float], None], overtaken: Callable[[], bool]
@@ -195,16 +231,22 @@ class MatchPart(QObject):
                     raise Cancelled
                 report("Typefaces", begin + READING * share)
 
+            def give_early(found: list[Match]) -> None:
+                give(found)
+
             known = index or read_index(files(), progress=lambda share: told(0.0, share))
             give(known)
-            give(match(shapes, known, text or None, arcs, lambda share: told(READING, share)))
+            shapes = lettering_in_area(cleaned, area, artwork.width_px) if area is not None else chosen
+            give(
+                (shapes, match(shapes, known, text or None, arcs, lambda share: told(READING, share), base, give_early))
+            )
 
         self._asked = self._worker.submit(work)
 
     @property
     def is_found(self) -> bool:
         """Whether there is a typeface what is chosen can be set in."""
-        return bool(self._found)
+        return self._is_final and bool(self._found)
 
     def set_chosen(self) -> None:
         """Set what is chosen anew in the typeface picked."""
@@ -212,11 +254,15 @@ class MatchPart(QObject):
         document = self._document
         if one is None or document.artwork is None:
             return
-        before = document.artwork
+        before, name = document.artwork, f"Set in {one.face.name}"
         self._is_setting = True  # what is set is not looked for again
-        document.edit(f"Set in {one.face.name}", set_anew, document.choice, one, self._spacing)
+        if self._area is not None:
+            document.edit(name, set_in_area, self._area, one, self._spacing, self._colour)
+        else:
+            document.edit(name, set_anew, document.choice, one, self._spacing)
         self._is_setting = False
         if document.artwork is not before:
+            self._area = None
             self._looked_at = document.choice, document.artwork
             self._forget()
             self.told.setText(f"Set in {one.face.name}, {one.deviation_px:.2f} px off what was drawn.")
@@ -240,12 +286,14 @@ class MatchPart(QObject):
         self._worker.stop()
         self._drawer.stop()
         self._asked = self._drawn = -1
-        self._found = []
+        self._found, self._was_picked, self._is_final = [], False, False
+        self._places = None
         self.list.clear()
         self.text.clear()
         self.line_told.setText("")
         self.set.setEnabled(False)
         self.shown.emit(None)
+        self.based.emit(None)
 
     def _say(self, sentence: str) -> None:
         self.told.setText(sentence)
@@ -262,16 +310,32 @@ class MatchPart(QObject):
             for sentence in found.refused:
                 self._document.said.emit(sentence)
             return
+        if isinstance(found, tuple):  # all there is; what came before was a first look
+            shapes, found = found
+            self._colour, self._is_final = shapes[0].colour, True
         assert isinstance(found, list)
+        picked = self._picked()
         self._found = found[:LISTED]
+        self.list.blockSignals(True)
         self.list.clear()
         for one in self._found:
             rights = f" · {one.face.embedding}" if one.face.embedding else ""
             item = QListWidgetItem(f"{one.face.name}\n{told_of(one)}{rights}")
             item.setToolTip(f"{one.face.name}\n{one.face.licence or 'No licence is stated.'}\n{one.face.path}")
             self.list.addItem(item)
-        self.set.setEnabled(True)
-        self.list.setCurrentRow(0)
+        self.set.setEnabled(self._is_final)
+        faces = [one.face for one in self._found]
+        row = faces.index(picked.face) if picked is not None and self._was_picked and picked.face in faces else 0
+        self.list.setCurrentRow(row)
+        self.list.blockSignals(False)
+        self._pick(row)
+
+    def _take_mark(self, number: int, mark: object) -> None:
+        if number == self._drawn:
+            assert isinstance(mark, MatchMark)
+            self._places = mark.places
+            self.shown.emit(mark)
+            self.based.emit(mark.places)
 
     def _picked(self) -> Match | None:
         row = self.list.currentRow()
@@ -292,17 +356,18 @@ class MatchPart(QObject):
         else:
             turned = math.remainder(base.angle_deg, 360.0)
             self.line_told.setText(f"On a straight line, {turned:.1f}° from level.")
+        self._show_base()
         spacing = self._spacing
         self._drawn = self._drawer.submit(lambda give, _report, _overtaken: give(MatchMark(one, spacing)))
 
     def _space(self, percent: float) -> None:
         self._spacing = percent / 100.0
         self.spacing.show_value(percent, percent == 0.0)
-        self._pick(0)
+        self._pick(self.list.currentRow())
 
     def _set_arcs(self, arcs: bool) -> None:
         self._arcs = arcs
-        self._looked_at = None
+        self._looked_at = self._base = None
         self.refresh()
 
     def _add(self) -> None:

@@ -1,0 +1,118 @@
+"""Lettering found in an area of a picture, small and in any colour; base lines through three places, beside SciPy's."""
+
+from __future__ import annotations
+
+import math
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image, ImageDraw, ImageFont
+from scipy.optimize import least_squares
+
+from sobercrow.core.artwork.model import Artwork, Group, Layer
+from sobercrow.core.errors import LetteringError
+from sobercrow.core.lettering.area import lettering_in_area, set_in_area
+from sobercrow.core.lettering.baseline import Arc, Straight, three_places, through_three, with_angle, with_radius
+from sobercrow.core.lettering.index import Index, read_index
+from sobercrow.core.lettering.matching import Match, match
+from sobercrow.core.lettering.typefaces import LIBRARY
+from sobercrow.core.picture.picture import Picture
+
+GROUND, INK = (24, 64, 88), (236, 214, 160)
+
+
+@pytest.fixture(scope="module")
+def index(tmp_path_factory: pytest.TempPathFactory) -> Index:
+    files = [LIBRARY / name for name in ("Dosis-Medium.otf", "Cantarell-Regular.otf", "BebasNeue-Regular.otf")]
+    return read_index(files, tmp_path_factory.mktemp("typefaces"))
+
+
+def sign(text: str, em: int) -> Picture:
+    """Light lettering on a dark sign, drawn by FreeType in four times the size and averaged; a bar beside it."""
+    font = ImageFont.truetype(str(LIBRARY / "Dosis-Medium.otf"), 4 * em, layout_engine=ImageFont.Layout.BASIC)
+    large = Image.new("RGB", (4 * 160, 4 * 60), GROUND)
+    pen = ImageDraw.Draw(large)
+    pen.text((4 * 20, 4 * 14), text, INK, font=font)
+    pen.rectangle((0, 4 * 50, 4 * 160, 4 * 54), INK)
+    return Picture(np.asarray(large.resize((160, 60), Image.Resampling.BOX)).copy(), 300.0)
+
+
+@pytest.mark.parametrize("em", [16, 24])
+def test_small_light_lettering_is_found_and_set_in_its_colour(index: Index, em: int) -> None:
+    picture, box = sign("Windvane", em), (10.0, 8.0, 150.0, 48.0)
+    shapes = lettering_in_area(picture, box)
+    assert all(box[0] < s.bounds()[0] and s.bounds()[2] < box[2] for s in shapes)
+    best = match(shapes, index)[0]
+    assert (best.face.family, best.text) == ("Dosis", "Windvane")
+    assert best.size_px == pytest.approx(em, rel=0.02)
+
+    colour = shapes[0].colour
+    assert np.abs(np.array([int(colour[k : k + 2], 16) for k in (1, 3, 5)]) - INK).max() <= 6
+    beside = shapes[0].moved(0.0, 200.0)
+    artwork = Artwork((Layer("Ink", (*shapes, beside)),), 160.0, 60.0, 300.0)
+    made = set_in_area(artwork, box, best, 0.0, colour).artwork
+    (group, kept) = made.layers[0].items if isinstance(made.layers[0].items[0], Group) else made.layers[0].items[::-1]
+    assert isinstance(group, Group)
+    assert group.name.startswith("Windvane · Dosis")
+    assert kept == beside
+    assert len(set_in_area(Artwork((), 160.0, 60.0, 300.0), box, best, 0.0, colour).artwork.shapes) == len(group.shapes)
+
+
+def test_shapes_of_an_area_are_in_pixels_of_the_artwork() -> None:
+    picture = sign("Kite", 24)
+    plain = lettering_in_area(picture, (10.0, 8.0, 150.0, 48.0))
+    half = lettering_in_area(picture, (5.0, 4.0, 75.0, 24.0), 80.0)
+    assert [s.bounds() for s in half] == [pytest.approx([0.5 * v for v in s.bounds()]) for s in plain]
+
+
+@pytest.mark.parametrize(
+    ("box", "sentence"),
+    [((10, 8, 13, 40), "too small"), ((100, 20, 150, 45), "one colour"), ((400, 400, 500, 500), "too small")],
+)
+def test_areas_without_lettering_say_so(box: tuple[float, float, float, float], sentence: str) -> None:
+    with pytest.raises(LetteringError, match=sentence):
+        lettering_in_area(sign("i", 24), box)
+
+
+@pytest.mark.parametrize("sweep_deg", [40.0, 150.0, 300.0])
+@pytest.mark.parametrize("inside", [False, True])
+def test_a_base_line_goes_through_three_places(sweep_deg: float, inside: bool) -> None:
+    half = math.radians(0.5 * sweep_deg)
+    turn = np.array([-half, 0.0, half]) - 0.5 * math.pi
+    turn = -turn if inside else turn
+    places = np.stack([200 + 90 * np.cos(turn), 150 + 90 * np.sin(turn)], axis=1)
+    arc = through_three(places)
+    assert isinstance(arc, Arc)
+    assert arc.inside == inside
+    fit = least_squares(lambda p: np.hypot(*(places - p[:2]).T) - p[2], (190.0, 140.0, 80.0)).x
+    assert (arc.x, arc.y, arc.radius_px) == pytest.approx(tuple(fit), abs=1e-5)
+    assert three_places(arc, places[0], places[2]) == pytest.approx(places, abs=1e-6)
+    # read on from the first place: the second lies ahead of it, and letters stand on the outer side or the inner
+    along, below = arc.seen(places).T
+    assert along[0] < along[1] < along[2]
+    assert below == pytest.approx(np.zeros(3), abs=1e-9)
+    wider = with_radius(arc, 120.0, places[1])
+    assert np.hypot(*(places[1] - (wider.x, wider.y))) == pytest.approx(120.0)
+
+
+def test_what_hardly_bends_is_straight_and_is_turned_about_a_place() -> None:
+    line = through_three(np.array([(10.0, 50.0), (60.0, 50.1), (110.0, 50.0)]))
+    assert line == Straight(10.0, 50.0, 0.0)
+    turned = with_angle(line, 30.0, np.array((60.0, 80.0)))
+    assert turned.angle_deg == 30.0
+    assert turned.seen(np.array([[60.0, 50.0]]))[0, 1] == pytest.approx(0.0, abs=1e-9)
+
+
+def test_letters_are_matched_on_a_base_line_that_is_given_and_the_likeliest_are_told_early(index: Index) -> None:
+    shapes = lettering_in_area(sign("Windvane", 24), (10.0, 8.0, 150.0, 48.0))
+    best = match(shapes, index)[0]
+    assert isinstance(best.baseline, Straight)
+    given = with_angle(best.baseline, best.baseline.angle_deg + 4.0, np.array((80.0, 40.0)))
+    early: list[list[Match]] = []
+    found = match(shapes, index, "Windvane", baseline=given, early=early.append)
+    assert found[0].baseline == given
+    assert found[0].text == "Windvane"
+    assert len(early) == 1
+    assert early[0][0].face == found[0].face
+    assert Path(found[0].face.path).name == "Dosis-Medium.otf"
