@@ -4,10 +4,13 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import numpy as np
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
+from sobercrow.core.artwork.choice import Choice
+from sobercrow.core.artwork.edits import move_shapes
 from sobercrow.core.artwork.model import Group
 from sobercrow.core.formats.project import read_project
 from sobercrow.core.lettering.baseline import Arc
@@ -108,3 +111,51 @@ def test_guides_lie_at_the_lines_the_letters_keep_to(opened) -> None:
     assert min(abs(levels[2] - foot) for foot in feet) < 1.0  # the base line, above the descender
     document.undo()
     assert not document.state.guides
+
+
+def test_set_lettering_is_opened_again_and_retyped(opened, qtbot, tmp_path: Path, monkeypatch) -> None:
+    monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "cache"))
+    window: MainWindow = opened(PICTURES / "badge-200.jpg")
+    document, part = window.document, window.refine_panel.match
+    part.files = lambda: all_files(installed=False)
+    window.menus.actions["match"].trigger()
+    qtbot.waitUntil(lambda: part.is_found, timeout=60_000)
+    base = part._found[0].baseline
+    QTest.mouseClick(part.set, Qt.MouseButton.LeftButton)
+    assert not part.search.isVisible()
+
+    # carried 3 px to the right, saved and opened in another window
+    document.edit("Carry", move_shapes, document.choice.shapes, 3.0, 0.0)
+    document.save_project(tmp_path / "badge.crow")
+    again: MainWindow = opened(tmp_path / "badge.crow")
+    qtbot.waitUntil(lambda: again.document.artwork is not None)
+    document, part = again.document, again.refine_panel.match
+    assert document.artwork is not None
+    groups = [item for layer in document.artwork.layers for item in layer.items if isinstance(item, Group)]
+    assert groups[0].lettered is not None
+    places = [k for k, shape in enumerate(document.artwork.shapes) if any(shape is own for own in groups[0].shapes)]
+    again.go_to(Step.REFINE)
+    document.choose(Choice(shapes=frozenset(places)))
+    part.open()
+    qtbot.waitUntil(lambda: part.is_found)
+    assert part.list.item(0).text().startswith("TeX Gyre Adventor Bold\nwhat it was set in")
+    moved = part._found[0].baseline
+    assert isinstance(moved, Arc)
+    assert isinstance(base, Arc)
+    assert (moved.x - base.x, moved.y - base.y, moved.radius_px) == pytest.approx((3.0, 0.0, base.radius_px), abs=1e-6)
+
+    # what the typeface has not is told; another text is set on the same arc
+    part.text.setText("FEN Ϡ")
+    QTest.keyClick(part.text, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: "has no Ϡ" in part.told.text())
+    part.text.setText("FLY & LAND")
+    QTest.keyClick(part.text, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: part.is_found)
+    QTest.mouseClick(part.set, Qt.MouseButton.LeftButton)
+    groups = [item for layer in document.artwork.layers for item in layer.items if isinstance(item, Group)]
+    assert [group.name for group in groups] == ["FLY & LAND · TeX Gyre Adventor Bold"]
+    assert len(groups[0].shapes) == 8
+    tops = [np.hypot(*(shape.contours[0].anchors - (moved.x, moved.y)).T).min() for shape in groups[0].shapes]
+    assert min(tops) == pytest.approx(moved.radius_px, abs=0.6)
+    QTest.mouseClick(part.search, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: len(part._found) > 3, timeout=60_000)

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field, replace
 from typing import Any, Self
 
 from sobercrow.core.arrays import F64
+from sobercrow.core.artwork.lettered import Lettered
 from sobercrow.core.artwork.paint import Fill, Gradient, Stroke, checked_colour
 from sobercrow.core.geometry.affine import Affine
 from sobercrow.core.geometry.contour import AnchorKind, Contour
@@ -108,10 +109,11 @@ def stroked(contours: tuple[Contour, ...], colour: str, width_px: float) -> Shap
 
 @dataclass(frozen=True, slots=True)
 class Group:
-    """Shapes and groups of shapes that are chosen together, lowest first."""
+    """Shapes and groups of shapes that are chosen together, lowest first; of lettering that was set, how."""
 
     items: tuple[Item, ...]
     name: str = ""
+    lettered: Lettered | None = None
 
     @property
     def shapes(self) -> tuple[Shape, ...]:

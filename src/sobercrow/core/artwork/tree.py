@@ -5,13 +5,14 @@ Layers are named by their place, lowest first. What is chosen follows the shapes
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterable, Sequence
+from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
 from dataclasses import replace
 from enum import Enum
 from itertools import count
 
 from sobercrow.core.artwork.choice import Choice, Edited
 from sobercrow.core.artwork.edits import checked_shapes, choice_of, layer_of
+from sobercrow.core.artwork.lettered import Lettered
 from sobercrow.core.artwork.model import Artwork, Group, Item, Layer, Shape, shapes_of
 from sobercrow.core.errors import EditError
 
@@ -44,8 +45,10 @@ def together(artwork: Artwork, places: Collection[int]) -> frozenset[int]:
     return frozenset(found)
 
 
-def group(artwork: Artwork, choice: Choice, name: str = "") -> Edited:
+def group(artwork: Artwork, choice: Choice, name: str = "", lettered: Lettered | None = None) -> Edited:
     """Make chosen shapes one group of a name, in the place of the uppermost; groups wholly chosen go into it as such.
+
+    `lettered` is how its letters were set, if they were.
 
     Raises
     ------
@@ -61,8 +64,24 @@ def group(artwork: Artwork, choice: Choice, name: str = "") -> Edited:
         raise EditError("These are one group already.")
     if max(map(_depth, items)) >= MOST_NESTED:
         raise EditError(f"Groups can lie within each other {MOST_NESTED} deep, no deeper; ungroup some first.")
-    made = _put(left, artwork, max(chosen), [Group(tuple(items), name)])
+    made = _put(left, artwork, max(chosen), [Group(tuple(items), name, lettered)])
     return Edited(made, choice_of(made, shapes_of(items)))
+
+
+def lettered_group(artwork: Artwork, shapes: Collection[int]) -> Group | None:
+    """Return the group of letters that were set which is just these shapes; None if there is none."""
+    wanted = [artwork.shapes[k] for k in sorted(shapes)]
+
+    def found(items: Iterable[Item]) -> Iterator[Group]:
+        for item in items:
+            if isinstance(item, Group):
+                own = item.shapes
+                is_set = item.lettered is not None and len(own) == len(wanted)
+                if is_set and all(a is b for a, b in zip(own, wanted, strict=True)):
+                    yield item
+                yield from found(item.items)
+
+    return next((group for layer in artwork.layers for group in found(layer.items)), None) if wanted else None
 
 
 def ungroup(artwork: Artwork, choice: Choice) -> Edited:

@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 
 from sobercrow.core.artwork.handwork import Handwork
+from sobercrow.core.artwork.lettered import Lettered
 from sobercrow.core.artwork.model import Artwork, Group, Item, Layer, Pouring, Shape, stroked
 from sobercrow.core.artwork.paint import Fill, Gradient, Spread, Stop, Stroke
 from sobercrow.core.artwork.pouring import GAP_MM, OVERLAP_MM, POURED
@@ -120,14 +121,27 @@ def _pouring_of(plain: dict[str, Any] | None) -> Pouring | None:
 
 def _plain_item(item: Item) -> dict[str, Any]:
     if isinstance(item, Group):
-        return {"group": item.name, "items": [_plain_item(one) for one in item.items]}
+        plain = {"group": item.name, "items": [_plain_item(one) for one in item.items]}
+        return plain if item.lettered is None else {**plain, "lettered": asdict(item.lettered)}
     return _plain_shape(item)
 
 
 def _item_of(plain: dict[str, Any]) -> Item:
     if "items" in plain:
-        return Group(tuple(map(_item_of, plain["items"])), str(plain["group"]))
+        return Group(tuple(map(_item_of, plain["items"])), str(plain["group"]), _lettered_of(plain.get("lettered")))
     return _shape_of(plain)
+
+
+def _lettered_of(plain: dict[str, Any] | None) -> Lettered | None:
+    if plain is None:
+        return None
+    axes = tuple((str(tag), float(value)) for tag, value in plain["axes"])
+    glyphs = tuple((str(letter), float(x), float(y), float(turn)) for letter, x, y, turn in plain["glyphs"])
+    line = tuple(map(float, plain["line"]))
+    if len(line) not in (3, 5):
+        raise ValueError("a base line has three numbers or five")
+    path, number = str(plain["path"]), int(plain["number"])
+    return Lettered(str(plain["text"]), path, number, axes, float(plain["size_px"]), line, glyphs)
 
 
 def _plain_shape(shape: Shape) -> dict[str, Any]:

@@ -11,13 +11,12 @@ from sobercrow.core.arrays import F64, U8
 from sobercrow.core.artwork.choice import Edited
 from sobercrow.core.artwork.edits import in_place, with_shapes
 from sobercrow.core.artwork.model import Artwork, Layer, Shape
-from sobercrow.core.artwork.tree import group
 from sobercrow.core.errors import LetteringError
 from sobercrow.core.inks.colour import hex_of_rgb, lab_of
 from sobercrow.core.job import Job
 from sobercrow.core.lettering.letters import lettering_in
 from sobercrow.core.lettering.matching import Match
-from sobercrow.core.lettering.setting import glyph_contours
+from sobercrow.core.lettering.setting import as_group, glyph_contours
 from sobercrow.core.picture.picture import Picture
 from sobercrow.core.settings import InkKind, Inks, Settings, Tracing
 
@@ -28,9 +27,10 @@ LEAST_SIDE_PX, MOST_PIXELS = 6, 4_000_000
 LARGE_PX, MOST_TIMES = 160, 8
 """An area that is lower is enlarged before it is traced, up to so many times."""
 EDGE_PX = 2
+HALF = 128
 BLUR_PX, SHARPEN = 1.0, 2.0
 """What was enlarged is sharpened against a blur so wide, by so many times the difference."""
-FULL, INKED = 97.0, 0.8
+FULL, INKED = 99.0, 0.93
 """Ink is what is further from the ground than so many per cent of pixels; its colour that of those so near to it."""
 LEAST_CONTRAST = 8.0
 INSIDE = 0.5
@@ -63,7 +63,7 @@ def lettering_in_area(picture: Picture, box: Box, width_px: float | None = None)
         times -= 1
     large = _sharpened(grey, times) if times > 1 else grey
     job = Job(Picture(np.repeat(large[..., None], 3, axis=2), picture.dpi))
-    artwork = job.run(Settings(inks=Inks(kind=InkKind.ONE), tracing=Tracing(true_shapes=False))).artwork
+    artwork = job.run(Settings(inks=Inks(kind=InkKind.ONE, threshold=HALF), tracing=Tracing(true_shapes=False))).artwork
     scale = grey.shape[1] / artwork.width_px
     found = []
     for shape in artwork.shapes:
@@ -86,16 +86,18 @@ def _sharpened(grey: U8, times: int) -> U8:
 
 
 def _away_from_ground(part: U8) -> tuple[F64, str]:
-    """How far every pixel is from the ground to the ink, 0–1, and the ink's colour."""
-    pixels = part if part.ndim == 3 else np.repeat(part[..., None], 3, axis=2)
-    lab = lab_of(pixels.reshape(-1, 3) / 1.0).reshape(*pixels.shape)
+    """How far every pixel is on the way from the ground's colour to the ink's, 0–1, and the ink's colour."""
+    pixels = (part if part.ndim == 3 else np.repeat(part[..., None], 3, axis=2)).astype(np.float64)
     rim = np.ones(pixels.shape[:2], dtype=np.bool_)
     rim[EDGE_PX:-EDGE_PX, EDGE_PX:-EDGE_PX] = False
-    away = np.linalg.norm(lab - np.median(lab[rim], axis=0), axis=2)
+    ground = np.median(pixels[rim], axis=0)
+    away = np.linalg.norm(lab_of(pixels) - lab_of(ground), axis=2)
     full = float(np.percentile(away, FULL))
     if full < LEAST_CONTRAST:
         raise LetteringError("There is no lettering in this area: it has one colour.")
-    return np.clip(away / full, 0.0, 1.0), hex_of_rgb(np.median(pixels[away >= INKED * full], axis=0))
+    ink = np.median(pixels[away >= INKED * full], axis=0)
+    way = ink - ground
+    return np.clip((pixels - ground) @ way / max(float(way @ way), 1.0), 0.0, 1.0), hex_of_rgb(ink)
 
 
 def set_in_area(artwork: Artwork, box: Box, match: Match, own_spacing: float, colour: str) -> Edited:
@@ -109,7 +111,7 @@ def set_in_area(artwork: Artwork, box: Box, match: Match, own_spacing: float, co
     fresh = [Shape(contours, colour) for contours in glyph_contours(match, own_spacing)]
     gone = frozenset(k for k, shape in enumerate(artwork.shapes) if _share_inside(shape.bounds(), box) >= INSIDE)
     made = in_place(artwork, gone, max(gone), fresh) if gone else with_shapes(artwork, fresh)
-    return group(*made[:2], f"{match.text} · {match.face.name}") if len(fresh) > 1 else made
+    return as_group(made, match, own_spacing)
 
 
 def _share_inside(own: Box, box: Box) -> float:

@@ -10,13 +10,15 @@ import numpy as np
 
 from sobercrow.core.artwork.choice import Choice, Edited
 from sobercrow.core.artwork.edits import checked_shapes, in_place
+from sobercrow.core.artwork.lettered import Lettered
 from sobercrow.core.artwork.model import Artwork, Shape
 from sobercrow.core.artwork.placing import placed_contour
-from sobercrow.core.artwork.tree import group
+from sobercrow.core.artwork.tree import group, lettered_group, ungroup
 from sobercrow.core.errors import EditError, LetteringError
 from sobercrow.core.geometry.affine import Affine
 from sobercrow.core.geometry.combine import wound_all
 from sobercrow.core.geometry.contour import Contour
+from sobercrow.core.lettering.baseline import Arc
 from sobercrow.core.lettering.glyphs import glyphs_of
 from sobercrow.core.lettering.matching import Match, PlacedGlyph
 from sobercrow.core.lettering.typefaces import Face
@@ -101,6 +103,8 @@ def _outline(face: Face, character: str) -> Sequence[Contour]:
 def set_anew(artwork: Artwork, choice: Choice, match: Match, own_spacing: float = 0.0) -> Edited:
     """Replace chosen shapes by lettering set anew: one group of letters, named by its text and typeface.
 
+    Letters that were set before make way as the group they are.
+
     `own_spacing` is how much of the typeface's own spacing it takes, 0–1; at 0 letters stay where the picture has them.
 
     Raises
@@ -113,8 +117,35 @@ def set_anew(artwork: Artwork, choice: Choice, match: Match, own_spacing: float 
     chosen = checked_shapes(artwork, choice.shapes)
     if not chosen:
         raise EditError("Choose the letters that are to be set anew.")
+    if lettered_group(artwork, chosen) is not None:
+        artwork = ungroup(artwork, Choice(shapes=chosen)).artwork
     like = artwork.shapes[max(chosen)]
     paint = like.fill if like.fill is not None else like.colour
     fresh = [Shape(contours, paint) for contours in glyph_contours(match, own_spacing)]
     made = in_place(artwork, chosen, max(chosen), fresh)
-    return group(*made[:2], f"{match.text} · {match.face.name}") if len(fresh) > 1 else made
+    return as_group(made, match, own_spacing)
+
+
+def as_group(made: Edited, match: Match, own_spacing: float) -> Edited:
+    """Return letters that were set and are chosen as one group, which knows how they were set; one alone as it is."""
+    if len(made.choice.shapes) < 2:
+        return made
+    return group(*made[:2], f"{match.text} · {match.face.name}", kept(match, own_spacing))
+
+
+def kept(match: Match, own_spacing: float) -> Lettered:
+    """Return what is kept of a match that is set.
+
+    Raises
+    ------
+    LetteringError
+        If the typeface cannot be read.
+    """
+    glyphs = tuple((one.character, one.x, one.y, one.turn_deg) for one in placed(match, own_spacing))
+    face, base = match.face, match.baseline
+    line: tuple[float, ...] = (base.x, base.y)
+    if isinstance(base, Arc):
+        line = (*line, base.radius_px, float(base.start_deg), float(base.inside))
+    else:
+        line = (*line, base.angle_deg)
+    return Lettered(match.text, face.path, face.number, face.axes, match.size_px, line, glyphs)

@@ -99,7 +99,8 @@ class EvenPart(QObject):
         self.group.head.toggled.connect(lambda _on: self.refresh())
 
     def close(self) -> None:
-        """End the workers."""
+        """End the workers; what they have handed over is not taken any more."""
+        self._asked = self._drawn = -1
         self._worker.close()
         self._drawer.close()
 

@@ -13,12 +13,14 @@ from PySide6.QtWidgets import QAbstractItemView, QFileDialog, QLineEdit, QListWi
 from sobercrow.core.arrays import F64
 from sobercrow.core.artwork.choice import Choice
 from sobercrow.core.artwork.snapping import Guide, Lies
+from sobercrow.core.artwork.tree import lettered_group
 from sobercrow.core.errors import Cancelled, SoberCrowError
 from sobercrow.core.formats.recipes import user_folder
 from sobercrow.core.lettering.area import Box, lettering_in_area, set_in_area
 from sobercrow.core.lettering.baseline import Arc, Baseline, Straight, through_three, with_angle, with_radius
 from sobercrow.core.lettering.heights import heights_of
 from sobercrow.core.lettering.index import Index, read_index
+from sobercrow.core.lettering.keeping import reopened, retyped
 from sobercrow.core.lettering.letters import lettering_in
 from sobercrow.core.lettering.matching import Match, match, told_of
 from sobercrow.core.lettering.setting import set_anew
@@ -60,7 +62,7 @@ class MatchPart(QObject):
         self._base: Baseline | None = None
         self._places: F64 | None = None
         self._arcs, self._spacing, self._is_setting = True, 0.0, False
-        self._was_picked = self._is_final = False
+        self._was_picked = self._is_final = self._searches = self._was_set = False
         self._colour = "#000000"
         self._asked = self._drawn = -1
         self._worker, self._drawer = Worker(), Worker()
@@ -78,6 +80,7 @@ class MatchPart(QObject):
             self.area_wanted.emit,
         )
         self.leave = doing("Leave the area", "Goes back to the traced letters.", partial(self.take_area, None))
+        self.search = doing("Look for another typeface", "Compares all typefaces with these letters.", self._search)
         self.text = QLineEdit()
         self.text.setAccessibleName("What the lettering says")
         self.text.setToolTip("What the lettering says\nType over what is wrong, and press Enter.")
@@ -114,12 +117,20 @@ class MatchPart(QObject):
         self._parts = [self.text, lines, self.line_told, self.radius, self.angle, self.list, self.spacing]
         self._begin = row_of(self.find, self.frame)
         self.group = Fold(
-            "Match", self.told, self._begin, *self._parts, row_of(self.set, self.guides), self.leave, self.add
+            "Match",
+            self.told,
+            self._begin,
+            *self._parts,
+            row_of(self.set, self.guides),
+            self.leave,
+            self.search,
+            self.add,
         )
         self.group.head.toggled.connect(lambda _on: self.refresh())
 
     def close(self) -> None:
-        """End the workers."""
+        """End the workers; what they have handed over is not taken any more."""
+        self._asked = self._drawn = -1
         self._worker.close()
         self._drawer.close()
 
@@ -135,6 +146,7 @@ class MatchPart(QObject):
         self.guides.setVisible(shapes)
         self._begin.setVisible(not there)
         self.leave.setVisible(self._area is not None)
+        self.search.setVisible(self._was_set and there)
         self._show_base()
         for arcs, button in self.lines.items():
             button.setChecked(arcs is self._arcs)
@@ -146,8 +158,12 @@ class MatchPart(QObject):
             self._forget()
             self.told.setText("Choose letters that were set in a typeface, or frame them in the picture.")
         elif self._looked_at is None or self._looked_at[0] != now[0] or self._looked_at[1] is not now[1]:
-            self._base = None
+            self._base, self._searches = None, False
             self.look()
+
+    def _search(self) -> None:
+        self._searches = True
+        self.look(self.text.text() or None)
 
     def take_area(self, box: Box | None) -> None:
         """Look for lettering in an area of the picture; None goes back to traced shapes."""
@@ -221,6 +237,9 @@ class MatchPart(QObject):
         self.told.setText("Looking for the typeface …")
         index, files, arcs, base, area = self._index, self.files, self._arcs, self._base, self._area
         chosen = [artwork.shapes[k] for k in sorted(choice.shapes)]
+        group = None if self._searches or area is not None else lettered_group(artwork, choice.shapes)
+        self._was_set = group is not None
+        self.search.setVisible(self._was_set)
         cleaned = presentation.results.cleaned
 
         def work(
@@ -230,6 +249,11 @@ class MatchPart(QObject):
                 if overtaken():
                     raise Cancelled
                 report("Typefaces", begin + READING * share)
+
+            if group is not None:  # it was set here: it is opened again, and set with another text
+                again = reopened(group)
+                give((chosen, [retyped(again, text) if text and text != again.text else again]))
+                return
 
             def give_early(found: list[Match]) -> None:
                 give(found)
@@ -320,7 +344,8 @@ class MatchPart(QObject):
         self.list.clear()
         for one in self._found:
             rights = f" · {one.face.embedding}" if one.face.embedding else ""
-            item = QListWidgetItem(f"{one.face.name}\n{told_of(one)}{rights}")
+            near = "what it was set in" if self._was_set else told_of(one)
+            item = QListWidgetItem(f"{one.face.name}\n{near}{rights}")
             item.setToolTip(f"{one.face.name}\n{one.face.licence or 'No licence is stated.'}\n{one.face.path}")
             self.list.addItem(item)
         self.set.setEnabled(self._is_final)
@@ -347,7 +372,9 @@ class MatchPart(QObject):
             return
         self.text.setText(one.text)
         unsure = [glyph.character for glyph in one.letters if not glyph.sure]
-        told = f"Reads “{one.text}”, {px_to_mm(one.size_px, artwork.dpi):.2f} mm per em."
+        told = (
+            f"{'Says' if self._was_set else 'Reads'} “{one.text}”, {px_to_mm(one.size_px, artwork.dpi):.2f} mm per em."
+        )
         self.told.setText(f"{told} Unsure: {', '.join(unsure)}." if unsure else told)
         base = one.baseline
         if isinstance(base, Arc):
