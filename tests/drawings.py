@@ -13,9 +13,13 @@ from PIL import Image, ImageDraw, ImageFont
 
 from sobercrow.core.arrays import F64, U8
 from sobercrow.core.artwork.model import Artwork, Layer, Shape
+from sobercrow.core.artwork.placing import placed_shape
+from sobercrow.core.geometry.affine import Affine
 from sobercrow.core.geometry.bezier import split
 from sobercrow.core.geometry.contour import AnchorKind, Contour, directions
 from sobercrow.core.inks.separation import Separation, separate
+from sobercrow.core.lettering.glyphs import glyphs_of
+from sobercrow.core.lettering.typefaces import LIBRARY, faces_of
 from sobercrow.core.picture.picture import Picture
 from sobercrow.core.settings import Inks
 
@@ -163,3 +167,21 @@ def distance(one: Contour, other: Contour) -> float:
     """Return how far two contours are apart at most, in px: Hausdorff's distance of fine lines."""
     first, second = line_of(one), line_of(other)
     return float(max(off(first, second).max(), off(second, first).max()))
+
+
+def set_word(text: str, gaps: list[float], falls: list[float], leans: list[float], turn_deg: float = 0.0) -> Artwork:
+    """A word of Cantarell at 90 px per em by HarfBuzz, one shape a letter.
+
+    Letters are so far apart, below the line, and leaned to the right, each by its own amount; all are turned.
+    """
+    glyphs = glyphs_of(faces_of(LIBRARY / "Cantarell-Regular.otf")[0].face)
+    shapes, along = [], 100.0
+    for character, gap, fall, lean in zip(text, gaps, falls, leans, strict=True):
+        outline = Shape(tuple(glyphs.contours(character)))
+        own = placed_shape(outline, Affine.scaled(90.0, 90.0, (0.0, 0.0)))
+        own = placed_shape(own, Affine.leaned(lean, (0.0, 0.0)))
+        left, _, right, _ = own.bounds()
+        shapes.append(placed_shape(own, Affine.moved(along - left, 200.0 + fall)))
+        along += right - left + gap
+    turned = [placed_shape(shape, Affine.turned(turn_deg, (300.0, 200.0))) for shape in shapes]
+    return Artwork((Layer("Ink", tuple(turned)),), 900.0, 400.0, 300.0)

@@ -2,19 +2,21 @@
 
 from __future__ import annotations
 
+import math
 from pathlib import Path
 
 import numpy as np
 import pytest
-from PySide6.QtCore import Qt
+from PIL import Image, ImageDraw, ImageFont
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
 from sobercrow.core.artwork.choice import Choice
 from sobercrow.core.artwork.edits import move_shapes
 from sobercrow.core.artwork.model import Group
 from sobercrow.core.formats.project import read_project
-from sobercrow.core.lettering.baseline import Arc
-from sobercrow.core.lettering.typefaces import all_files
+from sobercrow.core.lettering.baseline import Arc, three_places
+from sobercrow.core.lettering.typefaces import LIBRARY, all_files
 from sobercrow.demo.make import PICTURES
 from sobercrow.desktop.steps import Step
 from sobercrow.desktop.window import MainWindow
@@ -159,3 +161,69 @@ def test_set_lettering_is_opened_again_and_retyped(opened, qtbot, tmp_path: Path
     assert min(tops) == pytest.approx(moved.radius_px, abs=0.6)
     QTest.mouseClick(part.search, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: len(part._found) > 3, timeout=60_000)
+
+
+def two_lines() -> np.ndarray:
+    """Two lines of a typeface of ours, drawn by FreeType."""
+    font = ImageFont.truetype(str(LIBRARY / "Cantarell-Regular.otf"), 4 * 40, layout_engine=ImageFont.Layout.BASIC)
+    large = Image.new("L", (4 * 300, 4 * 140), 255)
+    ImageDraw.Draw(large).multiline_text((4 * 20, 4 * 15), "Harbour\nmeadow", 0, font=font, spacing=4 * 12)
+    return np.asarray(large.resize((300, 140), Image.Resampling.BOX))
+
+
+def test_lines_one_by_one_their_base_line_pulled_and_an_area(opened, qtbot, tmp_path: Path, monkeypatch) -> None:
+    monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "cache"))
+    Image.fromarray(two_lines()).save(tmp_path / "sign.png", dpi=(300, 300))
+    window: MainWindow = opened(tmp_path / "sign.png")
+    document, canvas, part = window.document, window.canvas, window.refine_panel.match
+    part.files = lambda: all_files(installed=False)
+
+    def read(text: str) -> None:
+        qtbot.waitUntil(lambda: part.is_found and part.text.text() == text, timeout=60_000)
+        one = part._found[0]
+        foot = three_places(one.baseline, np.array([one.letters[0].x, one.letters[0].y]), np.zeros(2))[0]
+        tool = window.standing["baseline"]
+        qtbot.waitUntil(lambda: tool.places is not None and np.allclose(tool.places[0], foot))
+
+    window.menus.actions["match"].trigger()
+    read("Harbour")
+    assert part._lines.told.text() == "Line 1 of 2."
+    QTest.mouseClick(part._lines.next, Qt.MouseButton.LeftButton)
+    read("meadow")
+    assert len(document.choice.shapes) == 6
+    QTest.mouseClick(part._lines.before, Qt.MouseButton.LeftButton)
+    read("Harbour")
+
+    def screen(place: np.ndarray) -> QPoint:
+        return QPoint(*map(round, canvas.camera.to_screen(*place.tolist(), canvas.width(), canvas.height())))
+
+    # the last grip is pulled down: the line turns, and what was typed stays; the proposed one comes back
+    tool = window.standing["baseline"]
+    places = tool.places.copy()
+    grip = screen(places[2])
+    QTest.mousePress(canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, grip)
+    QTest.mouseMove(canvas, grip + QPoint(0, 30))
+    QTest.mouseRelease(canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, grip + QPoint(0, 30))
+    fall = 30 / canvas.camera.zoom
+    turned = math.degrees(math.atan2(fall, places[2][0] - places[0][0]))
+    qtbot.waitUntil(lambda: part.is_found and part.base.angle.box.value() > 0.5, timeout=60_000)
+    assert part._found[0].baseline.angle_deg == pytest.approx(turned, abs=0.6)
+    QTest.mouseClick(part.base.angle.back, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: part.is_found and abs(part.base.angle.box.value()) < 0.3, timeout=60_000)
+
+    # an area of the picture: set in place of what was traced there
+    document.choose(Choice())
+    QTest.mouseClick(part.frame, Qt.MouseButton.LeftButton)
+    assert window.tool == "lettering-area"
+    corners = screen(np.array([10.0, 70.0])), screen(np.array([290.0, 135.0]))
+    QTest.mousePress(canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, corners[0])
+    QTest.mouseMove(canvas, corners[1])
+    QTest.mouseRelease(canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, corners[1])
+    assert window.tool == "choose"
+    read("meadow")
+    before = len(document.artwork.shapes)
+    QTest.mouseClick(part.set, Qt.MouseButton.LeftButton)
+    assert document.undo_name == "Set in Cantarell Regular"
+    assert len(document.artwork.shapes) == before
+    groups = [item for layer in document.artwork.layers for item in layer.items if isinstance(item, Group)]
+    assert [group.name for group in groups] == ["meadow · Cantarell Regular"]

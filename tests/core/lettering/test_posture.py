@@ -7,34 +7,14 @@ import math
 import numpy as np
 import pytest
 
-from sobercrow.core.artwork.model import Artwork, Layer, Shape
+from drawings import set_word
+from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.artwork.placing import placed_shape
 from sobercrow.core.errors import LetteringError
 from sobercrow.core.geometry.affine import Affine
 from sobercrow.core.lettering.evenness import Alike, Measured, What, bring_alike
-from sobercrow.core.lettering.glyphs import glyphs_of
 from sobercrow.core.lettering.posture import standing_of
-from sobercrow.core.lettering.typefaces import LIBRARY, faces_of
 
-SIZE = 90.0
-
-
-def set_word(text: str, gaps: list[float], falls: list[float], leans: list[float], turn_deg: float = 0.0) -> Artwork:
-    """A word of one shape a letter: so far apart, below the line, and leaned to the right, each by its own amount."""
-    glyphs = glyphs_of(faces_of(LIBRARY / FACE)[0].face)
-    shapes, along = [], 100.0
-    for character, gap, fall, lean in zip(text, gaps, falls, leans, strict=True):
-        outline = Shape(tuple(glyphs.contours(character)))
-        own = placed_shape(outline, Affine.scaled(SIZE, SIZE, (0.0, 0.0)))
-        own = placed_shape(own, Affine.leaned(lean, (0.0, 0.0)))
-        left, _, right, _ = own.bounds()
-        shapes.append(placed_shape(own, Affine.moved(along - left, 200.0 + fall)))
-        along += right - left + gap
-    turned = [placed_shape(shape, Affine.turned(turn_deg, (300.0, 200.0))) for shape in shapes]
-    return Artwork((Layer("Ink", tuple(turned)),), 900.0, 400.0, 300.0)
-
-
-FACE = "Cantarell-Regular.otf"
 TEXT = "nihnmnini"
 GAPS, LEVEL, UPRIGHT = [10.0] * 9, [0.0] * 9, [0.0] * 9
 

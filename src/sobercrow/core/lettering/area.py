@@ -13,12 +13,13 @@ from sobercrow.core.artwork.edits import in_place, with_shapes
 from sobercrow.core.artwork.model import Artwork, Layer, Shape
 from sobercrow.core.errors import LetteringError
 from sobercrow.core.inks.colour import hex_of_rgb, lab_of
-from sobercrow.core.job import Job
+from sobercrow.core.inks.separation import separate
 from sobercrow.core.lettering.letters import lettering_in
 from sobercrow.core.lettering.matching import Match
 from sobercrow.core.lettering.setting import as_group, glyph_contours
 from sobercrow.core.picture.picture import Picture
-from sobercrow.core.settings import InkKind, Inks, Settings, Tracing
+from sobercrow.core.settings import InkKind, Inks, Tracing
+from sobercrow.core.tracing.outlines import trace
 
 Box = tuple[float, float, float, float]
 """Left, top, right, bottom in px."""
@@ -62,8 +63,9 @@ def lettering_in_area(picture: Picture, box: Box, width_px: float | None = None)
     while times > 1 and times**2 * grey.size > MOST_PIXELS:
         times -= 1
     large = _sharpened(grey, times) if times > 1 else grey
-    job = Job(Picture(np.repeat(large[..., None], 3, axis=2), picture.dpi))
-    artwork = job.run(Settings(inks=Inks(kind=InkKind.ONE, threshold=HALF), tracing=Tracing(true_shapes=False))).artwork
+    inks = Inks(kind=InkKind.ONE, threshold=HALF)
+    separation = separate(Picture(np.repeat(large[..., None], 3, axis=2), picture.dpi), inks)
+    artwork = trace(separation, Tracing(true_shapes=False)).artwork
     scale = grey.shape[1] / artwork.width_px
     found = []
     for shape in artwork.shapes:

@@ -29,6 +29,9 @@ FIELD_PX = 24
 """A letter is drawn with so many pixels a field to see what it covers."""
 NECK, MOST_NECKS = 0.75, 4
 """Where letters touch there is less ink across than this share of the usual."""
+LINE_GAP, LEAST_IN_LINE, IN_LINE, BENEATH = 0.7, 3, 0.35, 0.3
+"""Of lines: how far their middles are apart, how many letters each has at least, how far these are off it, in usual
+heights, and which share of the narrowest lies beneath the others."""
 LARGEST_SHARE, LEAST_HEIGHT, MOST_HEIGHT = 0.55, 0.3, 2.6
 """Of a picture a letter takes less; as shares of the usual height, what lettering is made of."""
 LEAST_DOT, DOT_NEAR = 0.06, 0.45
@@ -161,13 +164,31 @@ def _span(shape: Shape) -> float:
 
 
 def lines_of(shapes: Sequence[Shape]) -> list[list[Shape]]:
-    """Part level lettering into its lines, from the top: shapes that overlap in height belong together."""
+    """Part level lettering into its lines, from the top: shapes that overlap in height belong together.
+
+    Lettering whose parts are no lines, such as that of a ring, is one.
+    """
     boxes = np.array([shape.bounds() for shape in shapes])
     usual = float(np.median(boxes[:, 3] - boxes[:, 1]))
     order = np.argsort(0.5 * (boxes[:, 1] + boxes[:, 3]), kind="stable")
     middles = 0.5 * (boxes[order, 1] + boxes[order, 3])
-    ends = [0, *(k for k in range(1, len(order)) if middles[k] - middles[k - 1] > 0.7 * usual), len(order)]
-    return [[shapes[k] for k in order[a:b]] for a, b in pairwise(ends)]
+    ends = [0, *(k for k in range(1, len(order)) if middles[k] - middles[k - 1] > LINE_GAP * usual), len(order)]
+    lines = [order[a:b] for a, b in pairwise(ends)]
+    if len(lines) < 2 or not all(_is_line(boxes[line], usual) for line in lines):
+        return [list(shapes)]
+    left = max(float(boxes[line, 0].min()) for line in lines)
+    right = min(float(boxes[line, 2].max()) for line in lines)
+    narrowest = min(float(boxes[line, 2].max() - boxes[line, 0].min()) for line in lines)
+    if right - left < BENEATH * narrowest:
+        return [list(shapes)]
+    return [[shapes[k] for k in sorted(line.tolist())] for line in lines]
+
+
+def _is_line(boxes: F64, usual: float) -> bool:
+    """Whether shapes stand beside each other on one level line."""
+    tall = boxes[boxes[:, 3] - boxes[:, 1] > 0.6 * usual]
+    middles = 0.5 * (tall[:, 1] + tall[:, 3])
+    return len(tall) >= LEAST_IN_LINE and float(np.std(middles)) < IN_LINE * usual
 
 
 def middles_of(shapes: Sequence[Shape]) -> tuple[F64, float]:

@@ -327,6 +327,11 @@ def _spelt(face: Face, placed: Sequence[PlacedGlyph], size: float) -> str:
     return text
 
 
+def is_close(one: Match) -> bool:
+    """Return whether a face is the same as that of lettering, or close to it; else it is only near."""
+    return one.deviation_px <= max(SAME_PX, SAME_EM * one.size_px, CLOSE_EM * one.size_px)
+
+
 def told_of(one: Match) -> str:
     """Return in words how near a face is to lettering: the same, close but for some letters, or only near."""
     off = f"{one.deviation_px:.2f} px"

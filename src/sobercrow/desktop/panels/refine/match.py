@@ -16,26 +16,27 @@ from sobercrow.core.artwork.snapping import Guide, Lies
 from sobercrow.core.artwork.tree import lettered_group
 from sobercrow.core.errors import Cancelled, SoberCrowError
 from sobercrow.core.formats.recipes import user_folder
+from sobercrow.core.lettering.alike import letters_alike, repeated_in
 from sobercrow.core.lettering.area import Box, lettering_in_area, set_in_area
-from sobercrow.core.lettering.baseline import Arc, Baseline, Straight, through_three, with_angle, with_radius
+from sobercrow.core.lettering.baseline import Arc, Baseline, through_three
 from sobercrow.core.lettering.heights import heights_of
 from sobercrow.core.lettering.index import Index, read_index
 from sobercrow.core.lettering.keeping import reopened, retyped
 from sobercrow.core.lettering.letters import lettering_in
-from sobercrow.core.lettering.matching import Match, match, told_of
+from sobercrow.core.lettering.matching import Match, is_close, match, told_of
 from sobercrow.core.lettering.setting import set_anew
 from sobercrow.core.lettering.typefaces import add_folder, added_folders, all_files
-from sobercrow.core.settings import Meaning, mm_to_px, px_to_mm
+from sobercrow.core.settings import Meaning, px_to_mm
 from sobercrow.desktop.controls import Fold, NumberField, choices, doing, label, row_of
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.match_mark import MatchMark
+from sobercrow.desktop.panels.refine.match_base import BaseFields
+from sobercrow.desktop.panels.refine.match_lines import MatchLines
 from sobercrow.desktop.worker import Worker
 
 SPACING = Meaning(
     "Own spacing", "Letters where the drawing has them, or as the typeface spaces them.", 0.0, 100.0, "%", 5.0, 0
 )
-RADIUS = Meaning("Radius", "Of the arc letters stand on.", 0.1, 2000.0, "mm", 0.1, 2)
-ANGLE = Meaning("Angle", "Of the line letters stand on, clockwise from level.", -180.0, 180.0, "°", 0.5, 1)
 ROWS_PX, LISTED = 214, 12
 READING = 0.5
 """Share of a search that is told while typefaces are read."""
@@ -59,6 +60,7 @@ class MatchPart(QObject):
         self._found: list[Match] = []
         self._looked_at: tuple[Choice, object] | None = None
         self._area: Box | None = None
+        self._lines = MatchLines(document)
         self._base: Baseline | None = None
         self._places: F64 | None = None
         self._arcs, self._spacing, self._is_setting = True, 0.0, False
@@ -79,6 +81,7 @@ class MatchPart(QObject):
             "Looks for lettering in an area of the picture, however small it is.",
             self.area_wanted.emit,
         )
+        self.alike = doing("Letters alike", "Letters that occur again get the mean of all copies.", self._draw_alike)
         self.leave = doing("Leave the area", "Goes back to the traced letters.", partial(self.take_area, None))
         self.search = doing("Look for another typeface", "Compares all typefaces with these letters.", self._search)
         self.text = QLineEdit()
@@ -91,12 +94,8 @@ class MatchPart(QObject):
             {True: "The base line is proposed from the letters' feet.", False: "Letters stand on a straight line."},
         )
         self.line_told, self.told = label(muted=True), label(muted=True)
-        self.radius, self.angle = NumberField(RADIUS, brief=True), NumberField(ANGLE, brief=True)
-        for field in (self.radius, self.angle):
-            field.slide.hide()
-            field.reset.connect(partial(self._set_base, None))
-        self.radius.changed.connect(self._bend)
-        self.angle.changed.connect(self._turn)
+        self.base = BaseFields()
+        self.base.changed.connect(self._set_base)
         self.list = QListWidget()
         self.list.setAccessibleName("Typefaces")
         self.list.setFixedHeight(ROWS_PX)
@@ -114,14 +113,16 @@ class MatchPart(QObject):
             "Lay guides", "Level guides at the base line, x-height, cap height and descender.", self.lay_guides
         )
         lines = row_of(*self.lines.values())
-        self._parts = [self.text, lines, self.line_told, self.radius, self.angle, self.list, self.spacing]
+        self._parts = [self.text, lines, self.line_told, self.base.row, self.list, self.spacing]
         self._begin = row_of(self.find, self.frame)
         self.group = Fold(
             "Match",
             self.told,
             self._begin,
             *self._parts,
+            self.alike,
             row_of(self.set, self.guides),
+            self._lines.row,
             self.leave,
             self.search,
             self.add,
@@ -141,6 +142,10 @@ class MatchPart(QObject):
             self._area = None
         shapes = bool(document.choice.shapes) and not document.choice.anchors
         there = shapes or self._area is not None
+        if shapes and is_open and not self._is_setting and self._lines.part():
+            return  # the first line is chosen, and shown as such
+        self._lines.show(there)
+        self.alike.setVisible(False)
         for part in (*self._parts, self.set, self.guides):
             part.setVisible(there)
         self.guides.setVisible(shapes)
@@ -165,6 +170,11 @@ class MatchPart(QObject):
         self._searches = True
         self.look(self.text.text() or None)
 
+    def _draw_alike(self) -> None:
+        one = self._picked()
+        if one is not None:
+            self._document.edit("Letters alike", letters_alike, self._document.choice, one)
+
     def take_area(self, box: Box | None) -> None:
         """Look for lettering in an area of the picture; None goes back to traced shapes."""
         self._area = None
@@ -183,29 +193,12 @@ class MatchPart(QObject):
         text = self.text.text()
         self.look(text or None)
 
-    def _bend(self, radius_mm: float) -> None:
-        one = self._picked()
-        if one is not None and isinstance(one.baseline, Arc) and self._places is not None:
-            self._set_base(with_radius(one.baseline, mm_to_px(radius_mm, self._dpi()), self._places[1]))
-
-    def _turn(self, angle_deg: float) -> None:
-        one = self._picked()
-        if one is not None and isinstance(one.baseline, Straight) and self._places is not None:
-            self._set_base(with_angle(one.baseline, angle_deg, self._places[1]))
-
     def _dpi(self) -> float:
         return self._document.artwork.dpi if self._document.artwork is not None else 1.0
 
     def _show_base(self) -> None:
-        """Show the number the base line goes by."""
         one = self._picked()
-        base = one.baseline if one is not None else None
-        self.radius.setVisible(isinstance(base, Arc))
-        self.angle.setVisible(isinstance(base, Straight))
-        if isinstance(base, Arc):
-            self.radius.show_value(px_to_mm(base.radius_px, self._dpi()), self._base is None)
-        elif isinstance(base, Straight):
-            self.angle.show_value(math.remainder(base.angle_deg, 360.0), self._base is None)
+        self.base.show_line(one.baseline if one is not None else None, self._places, self._dpi(), self._base is None)
 
     def choose_lettering(self) -> None:
         """Choose what is most likely the lettering of the artwork, and look for its typeface."""
@@ -359,6 +352,7 @@ class MatchPart(QObject):
         if number == self._drawn:
             assert isinstance(mark, MatchMark)
             self._places = mark.places
+            self._show_base()
             self.shown.emit(mark)
             self.based.emit(mark.places)
 
@@ -384,6 +378,8 @@ class MatchPart(QObject):
             turned = math.remainder(base.angle_deg, 360.0)
             self.line_told.setText(f"On a straight line, {turned:.1f}° from level.")
         self._show_base()
+        near_only = self._is_final and not self._was_set and self._area is None and not is_close(one)
+        self.alike.setVisible(near_only and bool(repeated_in(one)))
         spacing = self._spacing
         self._drawn = self._drawer.submit(lambda give, _report, _overtaken: give(MatchMark(one, spacing)))
 
