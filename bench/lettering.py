@@ -31,7 +31,8 @@ from sobercrow.core.lettering.glyphs import glyphs_of
 from sobercrow.core.lettering.index import Index, read_index
 from sobercrow.core.lettering.laying import outline_of
 from sobercrow.core.lettering.letters import lettering_in
-from sobercrow.core.lettering.matching import Match, match
+from sobercrow.core.lettering.matches import Match
+from sobercrow.core.lettering.matching import match
 from sobercrow.core.lettering.setting import set_anew
 from sobercrow.core.lettering.typefaces import Face, all_files
 from words import spoil

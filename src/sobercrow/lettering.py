@@ -14,7 +14,8 @@ from sobercrow.core.formats.hand_over import PLAIN
 from sobercrow.core.job import Job
 from sobercrow.core.lettering.index import Index, read_index
 from sobercrow.core.lettering.letters import lettering_in
-from sobercrow.core.lettering.matching import match, told_of
+from sobercrow.core.lettering.matches import told_of
+from sobercrow.core.lettering.matching import match
 from sobercrow.core.lettering.setting import set_anew
 from sobercrow.core.lettering.typefaces import all_files
 from sobercrow.core.picture.decode import read_picture

@@ -8,7 +8,7 @@ from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen
 
 from sobercrow.core.artwork.model import Shape
 from sobercrow.core.lettering.baseline import Arc, three_places
-from sobercrow.core.lettering.matching import Match
+from sobercrow.core.lettering.matches import Match
 from sobercrow.core.lettering.setting import glyph_contours
 from sobercrow.desktop.paths import shape_path
 from sobercrow.desktop.scene import Scene

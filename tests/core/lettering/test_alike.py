@@ -13,7 +13,7 @@ from sobercrow.core.artwork.model import Artwork, Layer, Shape
 from sobercrow.core.errors import EditError
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.lettering.alike import letters_alike, repeated_in
-from sobercrow.core.lettering.matching import Match, PlacedGlyph
+from sobercrow.core.lettering.matches import Match, PlacedGlyph
 from sobercrow.core.lettering.posture import standing_of
 from sobercrow.core.lettering.typefaces import LIBRARY, faces_of
 

@@ -10,12 +10,17 @@ import pytest
 from PIL import Image, ImageDraw, ImageFont
 from scipy.optimize import least_squares
 
+from drawings import distance, set_word
 from sobercrow.core.artwork.model import Artwork, Group, Layer
+from sobercrow.core.artwork.placing import placed_shape
 from sobercrow.core.errors import LetteringError
+from sobercrow.core.geometry.affine import Affine
 from sobercrow.core.lettering.area import lettering_in_area, set_in_area
 from sobercrow.core.lettering.baseline import Arc, Straight, three_places, through_three, with_angle, with_radius
 from sobercrow.core.lettering.index import Index, read_index
-from sobercrow.core.lettering.matching import Match, match
+from sobercrow.core.lettering.matches import Match, told_of
+from sobercrow.core.lettering.matching import match
+from sobercrow.core.lettering.setting import glyph_contours
 from sobercrow.core.lettering.typefaces import LIBRARY
 from sobercrow.core.picture.picture import Picture
 
@@ -116,3 +121,20 @@ def test_letters_are_matched_on_a_base_line_that_is_given_and_the_likeliest_are_
     assert len(early) == 1
     assert early[0][0].face == found[0].face
     assert Path(found[0].face.path).name == "Dosis-Medium.otf"
+
+
+@pytest.mark.parametrize(("stretch", "lean_deg"), [(1.08, 0.0), (1.0, 6.0), (0.92, 4.0), (1.0, 0.0)])
+def test_a_typeface_is_stretched_and_leaned_as_far_as_the_picture_says(
+    index: Index, stretch: float, lean_deg: float
+) -> None:
+    way = Affine.scaled(stretch, 1.0, (0.0, 0.0)).then(Affine.leaned(lean_deg, (0.0, 200.0)))
+    drawn = [placed_shape(shape, way) for shape in set_word("Harbour", [6.0] * 7, [0.0] * 7, [0.0] * 7).shapes]
+    best = match(drawn, index)[0]
+    assert (best.face.family, best.text) == ("Cantarell", "Harbour")
+    assert best.stretch == pytest.approx(stretch, abs=0.003)
+    assert best.lean_deg == pytest.approx(lean_deg, abs=0.2)
+    assert best.deviation_px < 0.05
+    assert ("as wide" in told_of(best)) == (stretch != 1.0)
+    made = glyph_contours(best, 0.0)
+    for contours, shape in zip(made, drawn, strict=True):
+        assert max(map(distance, contours, shape.contours)) < 0.15

@@ -25,7 +25,8 @@ from sobercrow.core.lettering.glyphs import glyphs_of
 from sobercrow.core.lettering.heights import heights_of
 from sobercrow.core.lettering.index import Index, read_index
 from sobercrow.core.lettering.letters import lettering_in, letters_on
-from sobercrow.core.lettering.matching import Match, match, told_of
+from sobercrow.core.lettering.matches import Match, told_of
+from sobercrow.core.lettering.matching import match
 from sobercrow.core.lettering.setting import placed, set_anew, spaced
 from sobercrow.core.lettering.typefaces import LIBRARY, Face, all_files, faces_of
 from sobercrow.core.picture.picture import Picture

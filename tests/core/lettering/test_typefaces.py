@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
@@ -9,27 +10,44 @@ from fontTools.fontBuilder import FontBuilder
 from fontTools.pens.ttGlyphPen import TTGlyphPen
 from fontTools.ttLib import TTCollection, TTFont
 
+from sobercrow.core.artwork.model import Shape
+from sobercrow.core.artwork.placing import placed_contour
 from sobercrow.core.errors import LetteringError
+from sobercrow.core.geometry.affine import Affine
 from sobercrow.core.lettering import typefaces
 from sobercrow.core.lettering.glyphs import Glyphs
 from sobercrow.core.lettering.index import read_index
-from sobercrow.core.lettering.typefaces import LIBRARY, add_folder, added_folders, all_files, faces_of, installed_files
+from sobercrow.core.lettering.matching import match
+from sobercrow.core.lettering.typefaces import (
+    LIBRARY,
+    add_folder,
+    added_folders,
+    all_files,
+    axes_of,
+    faces_of,
+    installed_files,
+)
 
 
-def bar(width: int) -> object:
+def bar(width: int, footed: bool = False) -> object:
     pen = TTGlyphPen(None)
-    for k, place in enumerate([(50, 0), (50, 700), (50 + width, 700), (50 + width, 0)]):
-        (pen.moveTo if k == 0 else pen.lineTo)(place)
-    pen.closePath()
+    box = [(50, 0), (50, 700), (50 + width, 700), (50 + width, 0)]
+    for ring in (box, [(450, 100), (450, 200), (750, 200), (750, 100)])[: 2 if footed else 1]:
+        for k, place in enumerate(ring):
+            (pen.moveTo if k == 0 else pen.lineTo)(place)
+        pen.closePath()
     return pen.glyph()
 
 
-def variable(path: Path) -> None:
-    """A variable font of one letter, a bar that grows from 100 to 300 units with its weight; two instances."""
+def variable(path: Path, footed: bool = False) -> None:
+    """A variable font of one letter, a bar that grows from 100 to 300 units with its weight; two instances.
+
+    A `footed` one has a bar beside it as well, which does not grow.
+    """
     builder = FontBuilder(1000, isTTF=True)
     builder.setupGlyphOrder([".notdef", "l"])
     builder.setupCharacterMap({ord("l"): "l"})
-    builder.setupGlyf({".notdef": bar(100), "l": bar(100)})
+    builder.setupGlyf({".notdef": bar(100), "l": bar(100, footed)})
     builder.setupHorizontalMetrics({".notdef": (400, 50), "l": (400, 50)})
     builder.setupHorizontalHeader(ascent=800, descent=-200)
     builder.setupOS2(fsType=4)
@@ -38,7 +56,7 @@ def variable(path: Path) -> None:
         {"location": {"wght": weight}, "stylename": name} for name, weight in (("Thin", 100.0), ("Thick", 900.0))
     ]
     builder.setupFvar([("wght", 100, 100, 900, "Weight")], instances)
-    deltas = {"l": [{"wght": (0.0, 1.0, 1.0)}, [(0, 0), (0, 0), (200, 0), (200, 0), *[(0, 0)] * 4]]}
+    deltas = {"l": [{"wght": (0.0, 1.0, 1.0)}, [(0, 0), (0, 0), (200, 0), (200, 0), *[(0, 0)] * (8 if footed else 4)]]}
     from fontTools.ttLib.tables.TupleVariation import TupleVariation
 
     builder.setupGvar({name: [TupleVariation(*one)] for name, one in deltas.items()})
@@ -61,6 +79,20 @@ def test_a_variable_font_has_its_instances_and_they_differ(tmp_path: Path) -> No
     index = read_index([tmp_path / "bar.ttf"], tmp_path / "kept")
     boxes = index.boxes[:, 2] - index.boxes[:, 0]
     assert boxes.tolist() == pytest.approx([0.1, 0.3], abs=0.02)
+
+
+@pytest.mark.parametrize("weight", [300.0, 620.0])
+def test_a_variable_font_is_fitted_along_its_axes(tmp_path: Path, weight: float) -> None:
+    variable(tmp_path / "bar.ttf", footed=True)
+    face = faces_of(tmp_path / "bar.ttf")[0].face
+    assert axes_of(face) == [("wght", 100.0, 900.0)]
+    drawn = Glyphs(replace(face, axes=(("wght", weight),))).contours("l")
+    to = [Affine.scaled(80.0, 80.0, (0.0, 0.0)).then(Affine.moved(100.0 * k, 200.0)) for k in (1, 2, 3)]
+    shapes = [Shape(tuple(placed_contour(contour, way) for contour in drawn)) for way in to]
+    found = match(shapes, read_index([tmp_path / "bar.ttf"], tmp_path / "kept"), "lll")[0]
+    assert dict(found.face.axes)["wght"] == pytest.approx(weight, abs=25.0)
+    assert (found.stretch, found.lean_deg) == pytest.approx((1.0, 0.0), abs=0.01)
+    assert found.deviation_px < 0.1
 
 
 def test_a_collection_has_all_its_faces(tmp_path: Path) -> None:

@@ -25,6 +25,8 @@ class Lettered:
         stand inside, of an arc.
     glyphs : tuple of (str, float, float, float)
         Each letter: its character, the origin of its glyph, and its turn in degrees.
+    stretch, lean_deg : float
+        How wide letters are against the typeface's own, and how they lean to the right.
     """
 
     text: str
@@ -34,3 +36,5 @@ class Lettered:
     size_px: float
     line: tuple[float, ...]
     glyphs: tuple[tuple[str, float, float, float], ...]
+    stretch: float = 1.0
+    lean_deg: float = 0.0

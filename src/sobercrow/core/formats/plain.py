@@ -141,7 +141,8 @@ def _lettered_of(plain: dict[str, Any] | None) -> Lettered | None:
     if len(line) not in (3, 5):
         raise ValueError("a base line has three numbers or five")
     path, number = str(plain["path"]), int(plain["number"])
-    return Lettered(str(plain["text"]), path, number, axes, float(plain["size_px"]), line, glyphs)
+    form = float(plain.get("stretch", 1.0)), float(plain.get("lean_deg", 0.0))
+    return Lettered(str(plain["text"]), path, number, axes, float(plain["size_px"]), line, glyphs, *form)
 
 
 def _plain_shape(shape: Shape) -> dict[str, Any]:

@@ -21,7 +21,7 @@ from sobercrow.core.geometry._nearest_kernels import nearest_segments
 from sobercrow.core.geometry.affine import Affine
 from sobercrow.core.lettering.displacing import displaced
 from sobercrow.core.lettering.letters import letters_on
-from sobercrow.core.lettering.matching import Match
+from sobercrow.core.lettering.matches import Match
 from sobercrow.core.lettering.strokes import Samples
 
 SPACING_PX = 0.5

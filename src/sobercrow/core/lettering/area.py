@@ -15,7 +15,7 @@ from sobercrow.core.errors import LetteringError
 from sobercrow.core.inks.colour import hex_of_rgb, lab_of
 from sobercrow.core.inks.separation import separate
 from sobercrow.core.lettering.letters import lettering_in
-from sobercrow.core.lettering.matching import Match
+from sobercrow.core.lettering.matches import Match
 from sobercrow.core.lettering.setting import as_group, glyph_contours
 from sobercrow.core.picture.picture import Picture
 from sobercrow.core.settings import InkKind, Inks, Tracing

@@ -14,7 +14,7 @@ from sobercrow.core.artwork.model import Group
 from sobercrow.core.errors import LetteringError
 from sobercrow.core.lettering.baseline import Arc, Baseline, Straight
 from sobercrow.core.lettering.glyphs import glyphs_of
-from sobercrow.core.lettering.matching import Match, PlacedGlyph
+from sobercrow.core.lettering.matches import Match, PlacedGlyph
 from sobercrow.core.lettering.setting import glyph_contours
 from sobercrow.core.lettering.typefaces import Face, faces_of
 
@@ -30,7 +30,8 @@ def reopened(group: Group) -> Match:
     kept = group.lettered
     assert kept is not None
     letters = tuple(PlacedGlyph(character, x, y, turn, 0.0) for character, x, y, turn in kept.glyphs)
-    match = Match(_face(kept), kept.text, kept.size_px, letters, _line(kept.line), 0.0)
+    form = kept.stretch, kept.lean_deg
+    match = Match(_face(kept), kept.text, kept.size_px, letters, _line(kept.line), 0.0, *form)
     was = [contour for contours in glyph_contours(match, 0.0) for contour in contours]
     now = [contour for shape in group.shapes for contour in shape.contours]
     if list(map(len, was)) == list(map(len, now)):
@@ -59,7 +60,7 @@ def retyped(match: Match, text: str) -> Match:
         )
     ends = np.array([match.letters[0].along(0.0), _end(match.letters[-1], match)])
     first, last = match.baseline.seen(ends)[:, 0]
-    advances = glyphs.advances(text) * match.size_px
+    advances = glyphs.advances(text) * match.advance_px
     starts = np.cumsum(advances) - advances + 0.5 * (first + last - float(advances.sum()))
     letters = []
     for character, start, advance in zip(text, starts.tolist(), advances.tolist(), strict=True):
@@ -71,7 +72,7 @@ def retyped(match: Match, text: str) -> Match:
 
 
 def _end(letter: PlacedGlyph, match: Match) -> tuple[float, float]:
-    return letter.along(glyphs_of(match.face).advance(letter.character) * match.size_px)
+    return letter.along(glyphs_of(match.face).advance(letter.character) * match.advance_px)
 
 
 def _face(kept: Lettered) -> Face:
@@ -79,8 +80,8 @@ def _face(kept: Lettered) -> Face:
     if not path.is_file():
         raise LetteringError(f"The typeface {path.name} is no longer there; find another one for this lettering.")
     for found in faces_of(path):
-        if found.face.number == kept.number and found.face.axes == kept.axes:
-            return found.face
+        if found.face.number == kept.number and [tag for tag, _ in found.face.axes] == [tag for tag, _ in kept.axes]:
+            return replace(found.face, axes=kept.axes)
     raise LetteringError(f"{path.name} is another typeface now; find another one for this lettering.")
 
 

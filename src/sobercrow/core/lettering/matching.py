@@ -22,6 +22,8 @@ from sobercrow.core.lettering.index import Index
 from sobercrow.core.lettering.laying import Laid, laid_on, line_of, outline_of
 from sobercrow.core.lettering.letters import Letter, letters_of, letters_on, middles_of, parted
 from sobercrow.core.lettering.likeness import Coarse, GlyphTable, alike_faces, how_unlike, whole
+from sobercrow.core.lettering.matches import Match, PlacedGlyph, is_same
+from sobercrow.core.lettering.shaping import shaped
 from sobercrow.core.lettering.typefaces import Face
 
 LOOKED_AT, TRIED_AGAIN = 20, 6
@@ -34,8 +36,6 @@ SURE_COST = 0.012
 """Lettering that is so like a face on one base line is tried on no other."""
 LARGEST_EM = 5.0
 """Lettering whose em is larger, in heights of its letters, would be all dots and dashes."""
-SAME_PX, SAME_EM, CLOSE_EM = 0.25, 0.0035, 0.01
-"""Outlines so near to each other, whichever of two is more, are called the same; and those that are close."""
 READ_AGAIN, READ_AS = 3, 5
 """Of so many faces it is looked closer what their letters may be, among so many characters each."""
 ODD_EM, ODD_PX = 0.015, 0.5
@@ -52,36 +52,6 @@ UNSURE = 2.2
 """A letter that is so many times further off than usual is marked."""
 
 Progress = Callable[[float], None]
-
-
-@dataclass(frozen=True, slots=True)
-class PlacedGlyph:
-    """A character where the picture has it: the origin of its glyph, its turn, how far it is off, and whether sure."""
-
-    character: str
-    x: float
-    y: float
-    turn_deg: float
-    deviation_px: float
-    sure: bool = True
-
-    def along(self, by_px: float) -> tuple[float, float]:
-        """Return the place so far along its own base line from its origin."""
-        turn = math.radians(self.turn_deg)
-        return self.x + by_px * math.cos(turn), self.y + by_px * math.sin(turn)
-
-
-@dataclass(frozen=True, slots=True)
-class Match:
-    """A face lettering may have been set in, its size in px per em, its letters, the base line they stand on, and how
-    far outlines are off each other in the mean."""
-
-    face: Face
-    text: str
-    size_px: float
-    letters: tuple[PlacedGlyph, ...]
-    baseline: Baseline
-    deviation_px: float
 
 
 def match(
@@ -133,9 +103,18 @@ def match(
     every, letters = search.run(letters, base, found, wanted is None)
     more = _touching(letters, every[0], index, glyphs) if wanted is None else None
     if more is None:
-        return every
-    again, _ = replace(search, early=None).run(more, every[0].baseline, alike_faces(more, glyphs, None), True)
-    return again if again[0].deviation_px < every[0].deviation_px else every
+        return _as_the_picture_says(every, letters)
+    again, parted_letters = replace(search, early=None).run(
+        more, every[0].baseline, alike_faces(more, glyphs, None), True
+    )
+    if again[0].deviation_px < every[0].deviation_px:
+        return _as_the_picture_says(again, parted_letters)
+    return _as_the_picture_says(every, letters)
+
+
+def _as_the_picture_says(every: list[Match], letters: Sequence[Letter]) -> list[Match]:
+    """Matches with the nearest stretched and leaned, if that is nearer and it is not the same as it is."""
+    return every if is_same(every[0]) else [shaped(every[0], letters), *every[1:]]
 
 
 @dataclass(frozen=True, slots=True)
@@ -240,7 +219,7 @@ def _feet(one: Match) -> F64:
     feet = []
     for glyph in sure if len(sure) >= LEAST_FEET else one.letters:
         line, _ = outline_of(one.face, glyph.character)
-        by = 0.5 * one.size_px * float(line[:, 0].min() + line[:, 0].max())
+        by = 0.5 * one.advance_px * float(line[:, 0].min() + line[:, 0].max())
         feet.append(glyph.along(by))
     return np.array(feet)
 
@@ -325,20 +304,3 @@ def _spelt(face: Face, placed: Sequence[PlacedGlyph], size: float) -> str:
         gap = math.hypot(here.x - before.x, here.y - before.y) / size - glyphs.advance(before.character)
         text += f" {here.character}" if gap > room else here.character
     return text
-
-
-def is_close(one: Match) -> bool:
-    """Return whether a face is the same as that of lettering, or close to it; else it is only near."""
-    return one.deviation_px <= max(SAME_PX, SAME_EM * one.size_px, CLOSE_EM * one.size_px)
-
-
-def told_of(one: Match) -> str:
-    """Return in words how near a face is to lettering: the same, close but for some letters, or only near."""
-    off = f"{one.deviation_px:.2f} px"
-    if one.deviation_px <= max(SAME_PX, SAME_EM * one.size_px):
-        return f"within {off}: the same"
-    limit = 2.0 * float(np.median([glyph.deviation_px for glyph in one.letters]))
-    other = sorted({glyph.character for glyph in one.letters if glyph.deviation_px > limit})
-    if one.deviation_px <= CLOSE_EM * one.size_px:
-        return f"close, {off}: other {' and '.join(other)}" if 0 < len(other) <= 3 else f"close, {off}"
-    return f"only near, {off}"

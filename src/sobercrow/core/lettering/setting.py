@@ -20,7 +20,7 @@ from sobercrow.core.geometry.combine import wound_all
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.lettering.baseline import Arc
 from sobercrow.core.lettering.glyphs import glyphs_of
-from sobercrow.core.lettering.matching import Match, PlacedGlyph
+from sobercrow.core.lettering.matches import Match, PlacedGlyph
 from sobercrow.core.lettering.typefaces import Face
 
 
@@ -40,8 +40,8 @@ def spaced(match: Match) -> list[PlacedGlyph]:
     kept = [k for k, character in enumerate(match.text) if not character.isspace()]
     if len(kept) != len(match.letters):
         raise LetteringError("The text has another number of letters than the lettering.")
-    half = 0.5 * advances[kept] * match.size_px
-    wanted = starts[kept] * match.size_px + half
+    half = 0.5 * advances[kept] * match.advance_px
+    wanted = starts[kept] * match.advance_px + half
     middles = np.array([glyph.along(by) for glyph, by in zip(match.letters, half.tolist(), strict=True)])
     along = match.baseline.seen(middles)[:, 0]
     shift = float(np.median(along - wanted))
@@ -82,8 +82,10 @@ def glyph_contours(match: Match, own_spacing: float) -> list[tuple[Contour, ...]
     """
     made = []
     for glyph in placed(match, own_spacing):
-        there = Affine.scaled(match.size_px, match.size_px, (0.0, 0.0)).then(Affine.turned(glyph.turn_deg, (0.0, 0.0)))
-        there = there.then(Affine.moved(glyph.x, glyph.y))
+        there = Affine.scaled(match.advance_px, match.size_px, (0.0, 0.0)).then(
+            Affine.leaned(match.lean_deg, (0.0, 0.0))
+        )
+        there = there.then(Affine.turned(glyph.turn_deg, (0.0, 0.0))).then(Affine.moved(glyph.x, glyph.y))
         made.append(tuple(placed_contour(contour, there) for contour in _outline(match.face, glyph.character)))
     return made
 
@@ -148,4 +150,5 @@ def kept(match: Match, own_spacing: float) -> Lettered:
         line = (*line, base.radius_px, float(base.start_deg), float(base.inside))
     else:
         line = (*line, base.angle_deg)
-    return Lettered(match.text, face.path, face.number, face.axes, match.size_px, line, glyphs)
+    form = match.stretch, match.lean_deg
+    return Lettered(match.text, face.path, face.number, face.axes, match.size_px, line, glyphs, *form)

@@ -124,6 +124,26 @@ def add_folder(kept: Path, folder: Path) -> None:
         raise LetteringError(f"The list of typeface folders cannot be written to {kept}.") from error
 
 
+def axes_of(face: Face) -> list[tuple[str, float, float]]:
+    """Return the axes of a variable font, each with its least and its greatest value; none of another.
+
+    Raises
+    ------
+    LetteringError
+        If its file cannot be read.
+    """
+    from fontTools.ttLib import TTFont  # brought in when typefaces are first wanted
+
+    if not face.axes:
+        return []
+    try:
+        with TTFont(face.path, fontNumber=face.number, lazy=True) as font:
+            ranges = {axis.axisTag: (float(axis.minValue), float(axis.maxValue)) for axis in font["fvar"].axes}
+    except Exception as fault:
+        raise LetteringError(f"{Path(face.path).name} cannot be read as a typeface.") from fault
+    return [(tag, *ranges[tag]) for tag, _ in face.axes if tag in ranges]
+
+
 def faces_of(path: Path) -> list[Found]:
     """Return the styles in a file; of a variable font its named instances.
 

@@ -23,7 +23,8 @@ from sobercrow.core.lettering.heights import heights_of
 from sobercrow.core.lettering.index import Index, read_index
 from sobercrow.core.lettering.keeping import reopened, retyped
 from sobercrow.core.lettering.letters import lettering_in
-from sobercrow.core.lettering.matching import Match, is_close, match, told_of
+from sobercrow.core.lettering.matches import Match, is_close, told_of
+from sobercrow.core.lettering.matching import match
 from sobercrow.core.lettering.setting import set_anew
 from sobercrow.core.lettering.typefaces import add_folder, added_folders, all_files
 from sobercrow.core.settings import Meaning, px_to_mm
