@@ -14,6 +14,7 @@ from PySide6.QtTest import QTest
 from sobercrow.core.artwork.choice import Choice
 from sobercrow.core.artwork.edits import move_shapes
 from sobercrow.core.artwork.model import Group
+from sobercrow.core.artwork.snapping import Lies, snapped
 from sobercrow.core.formats.project import read_project
 from sobercrow.core.lettering.baseline import Arc, three_places
 from sobercrow.core.lettering.typefaces import LIBRARY, all_files
@@ -99,18 +100,35 @@ def test_shapes_that_are_no_letters_are_told_to_be_only_near(opened, qtbot, tmp_
     assert not part.is_found or "only near" in part.list.item(0).text()
 
 
-def test_guides_lie_at_the_lines_the_letters_keep_to(opened) -> None:
+def test_guides_lie_at_the_lines_the_letters_keep_to(opened, qtbot) -> None:
     window: MainWindow = opened(PICTURES / "pen-lettering.png")
     document = window.document
     window.go_to(Step.REFINE)
     window.menus.actions["lettering"].trigger()
     window.menus.actions["lettering-guides"].trigger()
-    levels = sorted(guide.at for guide in document.state.guides)
+    qtbot.waitUntil(lambda: bool(document.state.guides))
+    levels = sorted(guide.at for guide in document.state.guides if guide.lies is Lies.LEVEL)
+    (slant,) = (guide for guide in document.state.guides if guide.lies is Lies.UPRIGHT)
+    assert slant.slant_deg == pytest.approx(76.6, abs=0.5)
     assert document.undo_name == "Guides of lettering"
-    assert len(levels) == 4
+    assert len(levels) in (4, 5)
     assert document.artwork is not None
     feet = [document.artwork.shapes[k].bounds()[3] for k in document.choice.shapes]
-    assert min(abs(levels[2] - foot) for foot in feet) < 1.0  # the base line, above the descender
+    assert min(abs(levels[-2] - foot) for foot in feet) < 1.0  # the base line, above the descender
+
+    # the slant is moved by its tab and goes on leaning; a place near it is drawn onto it
+    artwork, canvas = document.artwork, window.canvas
+    top = canvas.scene().visible()[1]
+    tab = QPoint(round(canvas.scene().on_screen(slant.across(top), 0.0).x()), 4)
+    QTest.mousePress(canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, tab)
+    QTest.mouseMove(canvas, tab + QPoint(40, 30))
+    QTest.mouseRelease(canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, tab + QPoint(40, 30))
+    (moved,) = (guide for guide in document.state.guides if guide.lies is Lies.UPRIGHT)
+    assert moved.slant_deg == slant.slant_deg
+    assert moved.at - slant.at > 20 / canvas.camera.zoom
+    near = snapped(artwork, (), moved.across(20.0) + 2.0, 20.0, 3.0, [moved])
+    assert near.x == pytest.approx(moved.across(near.y))
+    document.undo()
     document.undo()
     assert not document.state.guides
 

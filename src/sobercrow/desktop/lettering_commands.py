@@ -57,7 +57,7 @@ def lettering_commands(window: MainWindow, has_result: Callable[[], bool]) -> tu
             "Guides of lettering",
             "Shape",
             (),
-            "Level guides at the base line, x-height, cap height and descender of chosen letters.",
+            "Guides at base line, x-height, cap height, ascender, descender and slant of chosen letters.",
             part.lay_guides,
             lambda: bool(window.document.choice.shapes),
         ),

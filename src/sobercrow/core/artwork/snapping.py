@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Collection
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 import numpy as np
@@ -28,10 +28,24 @@ class Lies(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Guide:
-    """A line across everything, level or upright, so many px down or across."""
+    """A line across everything, level or upright, so many px down, or across at the top edge of the picture.
+
+    An upright one may lean: `slant_deg` is 90 where it does not, less where it leans to the right.
+    """
 
     lies: Lies
     at: float
+    slant_deg: float = 90.0
+
+    def across(self, y: float) -> float:
+        """Return where an upright guide is, so far down."""
+        return self.at - y / math.tan(math.radians(self.slant_deg)) if self.slant_deg != 90.0 else self.at
+
+    def through(self, x: float, y: float) -> Guide:
+        """Return the guide laid through a place."""
+        if self.lies is Lies.LEVEL:
+            return replace(self, at=y)
+        return replace(self, at=x + self.at - self.across(y))
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,7 +78,7 @@ def snapped(
         return Snap(x, y, (WORDS[words_at[k]],))
     words, lines, at = [], [], [x, y]
     for axis, lies in ((1, Lies.LEVEL), (0, Lies.UPRIGHT)):
-        own = [guide.at for guide in guides if guide.lies is lies]
+        own = [guide.at if axis else guide.across(at[1]) for guide in guides if guide.lies is lies]
         nearest = min(own, key=lambda place: abs(place - (x, y)[axis]), default=math.inf)
         if abs(nearest - (x, y)[axis]) <= reach_px:
             at[axis] = nearest

@@ -114,7 +114,10 @@ def read_project(path: Path) -> Project:
                 kept = json.loads(_part(archive, "proofs.json"))
                 proofs = tuple(proof_of({**p, "settings": _migrated(p["settings"], version)}) for p in kept)
             plain = _migrated(head["settings"], version)
-            guides = tuple(Guide(Lies(one["lies"]), float(one["at"])) for one in head.get("guides", ()))
+            guides = tuple(
+                Guide(Lies(one["lies"]), float(one["at"]), float(one.get("slant_deg", 90.0)))
+                for one in head.get("guides", ())
+            )
             hand_over = hand_over_of(head["hand_over"]) if "hand_over" in head else PLAIN  # until version 7
             settings = Settings.from_plain(plain)
             return Project(source, str(head["source"]), settings, refined, handwork, proofs, guides, hand_over)

@@ -1,4 +1,4 @@
-"""The lines lettering keeps to: base line, x-height, cap height or ascender, descender; found from the letters."""
+"""The lines lettering keeps to: base line, x-height, cap height, ascender, descender, slant; found from the letters."""
 
 from __future__ import annotations
 
@@ -9,9 +9,12 @@ import numpy as np
 
 from sobercrow.core.arrays import F64
 from sobercrow.core.artwork.model import Shape
+from sobercrow.core.artwork.snapping import Guide, Lies
 from sobercrow.core.errors import LetteringError
 from sobercrow.core.lettering.baseline import Straight, proposed
 from sobercrow.core.lettering.letters import letters_on, middles_of
+from sobercrow.core.lettering.posture import slants_of
+from sobercrow.core.lettering.strokes import strokes_of
 
 LEVEL_DEG = 3.0
 """Guides are level; lettering that runs at another angle keeps to none."""
@@ -28,6 +31,7 @@ class Heights:
     baseline: float
     x_height: float | None
     capital: float | None
+    ascender: float | None
     descender: float | None
 
     def named(self) -> dict[str, float]:
@@ -36,6 +40,7 @@ class Heights:
             "base line": self.baseline,
             "x-height": self.x_height,
             "cap height": self.capital,
+            "ascender": self.ascender,
             "descender": self.descender,
         }
         return {name: at for name, at in every.items() if at is not None}
@@ -66,11 +71,32 @@ def heights_of(shapes: Sequence[Shape]) -> Heights:
     low = feet[feet > baseline + APART * usual]
     high = tops[tops < baseline - 0.5 * usual]
     groups = _lines(high, usual)
-    x_height = capital = None
+    x_height = capital = ascender = None
     if groups:
         lowest, capital = float(np.median(groups[-1])), float(np.median(groups[0]))
         x_height = lowest if lowest - capital > APART * usual else None
-    return Heights(baseline, x_height, capital, float(np.median(low)) if len(low) else None)
+        if len(groups) > 2:  # small letters, capitals, and what rises above these
+            ascender, capital = capital, float(np.median(groups[1]))
+    return Heights(baseline, x_height, capital, ascender, float(np.median(low)) if len(low) else None)
+
+
+def guides_of(shapes: Sequence[Shape]) -> dict[str, Guide]:
+    """Return guides at the lines level lettering keeps to, by what they are called; and along its slant, if it has one.
+
+    Raises
+    ------
+    LetteringError
+        As `heights_of`.
+    """
+    guides = {name: Guide(Lies.LEVEL, at) for name, at in heights_of(shapes).named().items()}
+    try:
+        slants = slants_of(strokes_of(shapes))
+    except LetteringError:
+        return guides
+    if len(slants.values) > 1:
+        first = slants.places[int(slants.places[:, 0].argmin())].tolist()
+        guides["slant"] = Guide(Lies.UPRIGHT, 0.0, slants.usual).through(*first)
+    return guides
 
 
 def _lines(places: F64, usual: float) -> list[F64]:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
@@ -55,9 +57,11 @@ class Guides(Tool):
         while not pointer.released:
             pointer = yield
             done = self.figures.take(pointer)
-            at = pointer.y if lies is Lies.LEVEL else pointer.x
-            (told,) = self.figures.settle(px_to_mm(at, artwork.dpi))
-            self._pulled = Guide(lies, mm_to_px(told, artwork.dpi) if self.figures.is_typed else at)
+            like = old if old is not None else Guide(lies, 0.0)
+            made_at = like.through(pointer.x, pointer.y)
+            (told,) = self.figures.settle(px_to_mm(made_at.at, artwork.dpi))
+            typed_at = mm_to_px(told, artwork.dpi)
+            self._pulled = replace(made_at, at=typed_at) if self.figures.is_typed else made_at
             board.update()
             if done:
                 break
@@ -71,10 +75,10 @@ class Guides(Tool):
 
     @staticmethod
     def _tab(scene: Scene, guide: Guide) -> QRectF:
-        place = scene.on_screen(guide.at, guide.at)
         if guide.lies is Lies.LEVEL:
-            return QRectF(0.0, place.y() - 5.0, TAB_PX, 10.0)
-        return QRectF(place.x() - 5.0, 0.0, 10.0, TAB_PX)
+            return QRectF(0.0, scene.on_screen(0.0, guide.at).y() - 5.0, TAB_PX, 10.0)
+        top = scene.on_screen(guide.across(scene.visible()[1]), 0.0)
+        return QRectF(top.x() - 5.0, 0.0, 10.0, TAB_PX)
 
     def paint(self, painter: QPainter, scene: Scene, at: QPointF | None) -> None:
         """Paint the guides, each with its tab."""
@@ -84,13 +88,16 @@ class Guides(Tool):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         colour = QColor(palette().accent)
         for guide in guides:
-            place, tab = scene.on_screen(guide.at, guide.at), self._tab(scene, guide)
+            tab = self._tab(scene, guide)
             colour.setAlpha(150)
             painter.setPen(QPen(colour, 1))
             if guide.lies is Lies.LEVEL:
-                painter.drawLine(QLineF(0.0, place.y(), scene.width, place.y()))
+                y = tab.center().y()
+                painter.drawLine(QLineF(0.0, y, scene.width, y))
             else:
-                painter.drawLine(QLineF(place.x(), 0.0, place.x(), scene.height))
+                _, top, _, bottom = scene.visible()
+                ends = (scene.on_screen(guide.across(y), y) for y in (top, bottom))
+                painter.drawLine(QLineF(*ends))
             colour.setAlpha(255)
             painter.fillRect(tab, colour)
         self.figures.paint(painter, scene, at)

@@ -12,14 +12,14 @@ from PySide6.QtWidgets import QAbstractItemView, QFileDialog, QLineEdit, QListWi
 
 from sobercrow.core.arrays import F64
 from sobercrow.core.artwork.choice import Choice
-from sobercrow.core.artwork.snapping import Guide, Lies
+from sobercrow.core.artwork.snapping import Guide
 from sobercrow.core.artwork.tree import lettered_group
 from sobercrow.core.errors import Cancelled, SoberCrowError
 from sobercrow.core.formats.recipes import user_folder
 from sobercrow.core.lettering.alike import letters_alike, repeated_in
 from sobercrow.core.lettering.area import Box, lettering_in_area, set_in_area
 from sobercrow.core.lettering.baseline import Arc, Baseline, through_three
-from sobercrow.core.lettering.heights import heights_of
+from sobercrow.core.lettering.heights import guides_of
 from sobercrow.core.lettering.index import Index, read_index
 from sobercrow.core.lettering.keeping import reopened, retyped
 from sobercrow.core.lettering.letters import lettering_in
@@ -111,7 +111,9 @@ class MatchPart(QObject):
         self.set = doing("Set anew", "Puts the typeface's own outlines in place of what is chosen.", self.set_chosen)
         self.add = doing("Add a folder", "Looks through the typefaces of a folder as well.", self._add)
         self.guides = doing(
-            "Lay guides", "Level guides at the base line, x-height, cap height and descender.", self.lay_guides
+            "Lay guides",
+            "Guides at base line, x-height, cap height, ascender and descender, and along the slant.",
+            self.lay_guides,
         )
         lines = row_of(*self.lines.values())
         self._parts = [self.text, lines, self.line_told, self.base.row, self.list, self.spacing]
@@ -290,15 +292,15 @@ class MatchPart(QObject):
         document = self._document
         if document.artwork is None:
             return
-        try:
-            lines = heights_of([document.artwork.shapes[k] for k in sorted(document.choice.shapes)]).named()
-        except SoberCrowError as fault:
-            document.failed.emit(str(fault))
-            return
-        there = document.state.guides
-        fresh = [Guide(Lies.LEVEL, at) for at in lines.values()]
-        document.set_guides("Guides of lettering", (*there, *(guide for guide in fresh if guide not in there)))
-        document.said.emit(f"Guides at {', '.join(lines)}: tools snap to them; pull one off the canvas to drop it.")
+        shapes = [document.artwork.shapes[k] for k in sorted(document.choice.shapes)]
+
+        def take(found: dict[str, Guide]) -> None:
+            there = document.state.guides
+            fresh = [guide for guide in found.values() if guide not in there]
+            document.set_guides("Guides of lettering", (*there, *fresh))
+            document.said.emit(f"Guides at {', '.join(found)}: tools snap to them; pull one off the canvas to drop it.")
+
+        document.ask(lambda: guides_of(shapes), take)
 
     def _forget(self) -> None:
         self._worker.stop()
