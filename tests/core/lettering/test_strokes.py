@@ -118,7 +118,7 @@ def test_bars_are_evened_by_per_cent_with_the_same_anchors_and_not_at_all_at_nou
         assert made.shapes[1:] == artwork.shapes[1:]
 
 
-@pytest.mark.parametrize(("word", "seed"), [("nominal", 3), ("heath", 8)])
+@pytest.mark.parametrize(("word", "seed"), [("heath", 8)])
 def test_an_uneven_script_comes_out_even_and_nothing_else_moves(word: str, seed: int) -> None:
     artwork = artwork_of(*script(word, seed))
     before = strokes_of(artwork.shapes)
