@@ -17,7 +17,7 @@ from sobercrow.core.artwork.hit import anchors_in
 from sobercrow.core.artwork.stretches import Stretch
 from sobercrow.core.handover.purpose import Purpose
 from sobercrow.core.lettering.typefaces import all_files
-from sobercrow.core.settings import TouchForm, TouchTool, TouchUp, TraceKind
+from sobercrow.core.settings import TraceKind
 from sobercrow.demo.make import PICTURES
 from sobercrow.demo.tour import open_window, pause, wait_until_done
 from sobercrow.desktop.camera import Camera
@@ -103,20 +103,6 @@ def clean_up_pictures(take: Callable[[QWidget, str], None]) -> None:
     take(photo, "corners")
     photo.document.close()
 
-    brush = open_window(PICTURES / "brush-lettering.jpg")
-    brush.go_to(Step.CLEAN_UP)
-    brush.canvas.fit()
-    unfold(brush, brush.clean_panel.touch)
-    brush.use_tool("nib")
-    brush.clean_panel.touch.add(
-        TouchUp(TouchTool.NIB, TouchForm.LINE, ((480.0, 800.0), (1010.0, 800.0)), 9.0, "#a33e2e")
-    )
-    brush.clean_panel.touch.add(TouchUp(TouchTool.SCRAPE, TouchForm.LINE, ((620.0, 730.0), (700.0, 790.0)), 14.0))
-    wait_until_done(brush)
-    QTest.mouseMove(brush.canvas, QPoint(430, 350))
-    take(brush, "touch-ups")
-    brush.document.close()
-
 
 def inks_pictures(take: Callable[[QWidget, str], None]) -> None:
     """The inks of the small dirty badge: list, a ring and what is in it."""
@@ -143,16 +129,11 @@ def inks_pictures(take: Callable[[QWidget, str], None]) -> None:
 
 
 def trace_pictures(take: Callable[[QWidget, str], None]) -> None:
-    """Several inks in outline with the true shapes, drawing and artwork at a seam, three proofs, centre lines."""
+    """Drawing and artwork of several inks at a seam, three proofs, centre lines."""
     badge = open_window(PICTURES / "badge-200.jpg")
     panel = badge.trace_panel
     badge.go_to(Step.TRACE)
     badge.canvas.fit()
-    panel.meeting.head.setChecked(False)
-    panel.folds[panel.forms].head.setChecked(True)
-    badge.show_as(Showing.OUTLINE)
-    take(badge, "trace-inks")
-    panel.folds[panel.forms].head.setChecked(False)
     badge.show_as(Showing.FILLED)
     badge.canvas.look_at(100.0, 78.0, 5.0)
     badge.toggle_seam()
@@ -178,7 +159,10 @@ def trace_pictures(take: Callable[[QWidget, str], None]) -> None:
 
 
 def lettering_pictures(take: Callable[[QWidget, str], None]) -> None:
-    """Match on the small dirty badge: arc and typefaces over the drawing; the drawing and set lettering at a seam."""
+    """Match on the small dirty badge: arc and typefaces over the drawing; the drawing and set lettering at a seam.
+
+    Even weights on the pen lettering: the ribbon of widths, and evened beside the drawing.
+    """
     badge = open_window(PICTURES / "badge-200.jpg")
     part = badge.refine_panel.match
     part.files = lambda: all_files(installed=False)
@@ -198,6 +182,25 @@ def lettering_pictures(take: Callable[[QWidget, str], None]) -> None:
     take(badge, "match-400")
     badge.toggle_seam()
     badge.document.close()
+
+    pen = open_window(PICTURES / "pen-lettering.png")
+    even = pen.refine_panel.even
+    pen.go_to(Step.REFINE)
+    pen.menus.actions["even-weights"].trigger()
+    while not even.is_measured:
+        pause(0.2)
+    pen.canvas.look_at(590.0, 260.0, 1.15)
+    pause(0.8)
+    take(pen, "even")
+    even.bring_alike()
+    pause(0.8)
+    pen.document.choose()
+    pen.show_as(Showing.FILLED)
+    pen.canvas.look_at(470.0, 250.0, 4.0)
+    pen.toggle_seam()
+    take(pen, "even-400")
+    pen.toggle_seam()
+    pen.document.close()
 
 
 def unfold(window: MainWindow, part: Part) -> None:
