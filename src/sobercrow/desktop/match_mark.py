@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import QPointF, Qt
-from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen
+from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
 from sobercrow.core.artwork.model import Shape
-from sobercrow.core.lettering.baseline import Arc, three_places
+from sobercrow.core.lettering.baseline import Arc, Drawn, three_places
 from sobercrow.core.lettering.matches import Match
 from sobercrow.core.lettering.setting import glyph_contours
 from sobercrow.desktop.paths import shape_path
@@ -33,6 +33,8 @@ class MatchMark:
         self.places = three_places(base, np.array(first_foot), np.array(last_foot))
         if isinstance(base, Arc):
             self.line.addEllipse(QPointF(base.x, base.y), base.radius_px, base.radius_px)
+        elif isinstance(base, Drawn):
+            self.line.addPolygon(QPolygonF([QPointF(x, y) for x, y in base.places]))
         else:
             ends = base.seen(self.places)[[0, 2], 0]
             reach = one.size_px

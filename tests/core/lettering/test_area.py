@@ -3,24 +3,39 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 import pytest
 from PIL import Image, ImageDraw, ImageFont
+from scipy.integrate import quad
 from scipy.optimize import least_squares
 
 from drawings import distance, set_word
-from sobercrow.core.artwork.model import Artwork, Group, Layer
+from sobercrow.core.artwork.choice import Choice
+from sobercrow.core.artwork.model import Artwork, Group, Layer, Shape
+from sobercrow.core.artwork.paint import Stroke
 from sobercrow.core.artwork.placing import placed_shape
 from sobercrow.core.errors import LetteringError
 from sobercrow.core.geometry.affine import Affine
+from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.lettering.area import lettering_in_area, set_in_area
-from sobercrow.core.lettering.baseline import Arc, Straight, three_places, through_three, with_angle, with_radius
+from sobercrow.core.lettering.baseline import (
+    Arc,
+    Straight,
+    along_line,
+    parted_from_line,
+    three_places,
+    through_three,
+    with_angle,
+    with_radius,
+)
 from sobercrow.core.lettering.index import Index, read_index
+from sobercrow.core.lettering.keeping import reopened, retyped
 from sobercrow.core.lettering.matches import Match, told_of
 from sobercrow.core.lettering.matching import match
-from sobercrow.core.lettering.setting import glyph_contours
+from sobercrow.core.lettering.setting import glyph_contours, set_anew
 from sobercrow.core.lettering.typefaces import LIBRARY
 from sobercrow.core.picture.picture import Picture
 
@@ -138,3 +153,40 @@ def test_a_typeface_is_stretched_and_leaned_as_far_as_the_picture_says(
     made = glyph_contours(best, 0.0)
     for contours, shape in zip(made, drawn, strict=True):
         assert max(map(distance, contours, shape.contours)) < 0.15
+
+
+def test_letters_stand_along_a_line_that_was_drawn_and_are_set_on_it_again(index: Index) -> None:
+    """A wave, letters turned along it by known amounts; the line's own length by its integral."""
+    x = np.linspace(60.0, 560.0, 41)
+    wave = np.stack([x, 200.0 + 40.0 * np.sin((x - 60.0) / 80.0)], axis=1)
+    corners = np.repeat(wave[:, None], 3, axis=1)
+    line = Shape((Contour(corners, np.zeros(41, np.uint8), False),), None, Stroke("#000000", 1.0))
+    base = along_line(line.contours[0])
+    length = quad(lambda t: math.hypot(1.0, 0.5 * math.cos((t - 60.0) / 80.0)), 60.0, 560.0)[0]
+    assert base.seen(wave[-1:])[0, 0] == pytest.approx(length, rel=2e-3)
+    assert base.seen(wave)[:, 1] == pytest.approx(np.zeros(41), abs=1e-9)
+
+    flat = set_word("meadow", [8.0] * 6, [0.0] * 6, [0.0] * 6)
+    shapes = []
+    for shape in flat.shapes:
+        left, _, right, _ = shape.bounds()
+        place, y, turn = base.at(0.5 * (left + right) - 60.0)
+        way = Affine.moved(-0.5 * (left + right), -200.0).then(Affine.turned(turn, (0.0, 0.0)))
+        shapes.append(placed_shape(shape, way.then(Affine.moved(place, y))))
+    letters, drawn = parted_from_line([*shapes, line])
+    assert letters == shapes
+    assert drawn == base
+    best = match(letters, index, baseline=drawn)[0]
+    assert (best.face.family, best.text) == ("Cantarell", "meadow")
+    assert best.deviation_px < 0.3
+    artwork = Artwork((Layer("Ink", (*shapes, line)),), 640.0, 400.0, 300.0)
+    made = set_anew(artwork, Choice(shapes=frozenset(range(7))), best).artwork
+    assert line in made.shapes
+    (group,) = (item for item in made.layers[0].items if isinstance(item, Group))
+    again = reopened(group)
+    assert again.baseline == base
+    other = retyped(again, "dawn")
+    assert [base.seen(np.array([[g.x, g.y]]))[0, 1] for g in other.letters] == pytest.approx([0.0] * 4, abs=2.5)
+    assert reopened(replace(group, items=tuple(s.moved(5.0, 7.0) for s in group.shapes))).letters[0].x == pytest.approx(
+        again.letters[0].x + 5.0
+    )

@@ -22,7 +22,7 @@ class Lettered:
         Of the em.
     line : tuple of float
         The base line: x, y and angle in degrees of a straight one; x, y, radius, start in degrees, and 1 if letters
-        stand inside, of an arc.
+        stand inside, of an arc; x and y of every place of one that was drawn.
     glyphs : tuple of (str, float, float, float)
         Each letter: its character, the origin of its glyph, and its turn in degrees.
     stretch, lean_deg : float

@@ -1,14 +1,19 @@
-"""What letters stand on: a straight line at any angle, or an arc, on either side of it."""
+"""What letters stand on: a straight line at any angle, an arc, on either side of it, or any line that was drawn."""
 
 from __future__ import annotations
 
+import cmath
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from sobercrow.core.arrays import F64
+from sobercrow.core.artwork.model import Shape
 from sobercrow.core.errors import LetteringError
+from sobercrow.core.geometry._nearest_kernels import nearest_segments
+from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.forms import fit_circle
 
 LEAST_FOR_ARC = 3
@@ -16,6 +21,8 @@ LEAST_FOR_ARC = 3
 LARGEST_RADIUS = 30.0
 """In heights of letters: what bends less is straight."""
 ON_A_LINE_PX = 1e-6
+SMOOTH_PX, FAR_PX = 2.0, 1e6
+"""Places of a line that was drawn are so far apart; letters on it are turned as it is over as much on either side."""
 LEAST_RISE, BEFORE = 0.004, 0.45
 """As shares: of its length, that an arc rises by at least; of a circle's free part, that lies before the letters."""
 BETTER = 0.5
@@ -46,6 +53,16 @@ class Straight:
         """Return the line moved to where letters' feet are, so far below it."""
         turn = math.radians(self.angle_deg)
         return Straight(self.x - by_px * math.sin(turn), self.y + by_px * math.cos(turn), self.angle_deg)
+
+    def mapped(self, turn: complex, shift: complex) -> Straight:
+        """Return the line turned and scaled about nought, then shifted, in the plane of complex numbers."""
+        place = turn * complex(self.x, self.y) + shift
+        return Straight(place.real, place.imag, self.angle_deg + math.degrees(cmath.phase(turn)))
+
+    @property
+    def numbers(self) -> tuple[float, ...]:
+        """What it is kept as."""
+        return self.x, self.y, self.angle_deg
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,8 +99,117 @@ class Arc:
         radius = self.radius_px + (by_px if self.inside else -by_px)
         return Arc(self.x, self.y, max(radius, 1.0), self.start_deg, self.inside)
 
+    def mapped(self, turn: complex, shift: complex) -> Arc:
+        """Return the arc turned and scaled about nought, then shifted, in the plane of complex numbers."""
+        place = turn * complex(self.x, self.y) + shift
+        start = (self.start_deg + math.degrees(cmath.phase(turn))) % 360.0
+        return Arc(place.real, place.imag, abs(turn) * self.radius_px, start, self.inside)
 
-Baseline = Straight | Arc
+    @property
+    def numbers(self) -> tuple[float, ...]:
+        """What it is kept as."""
+        return self.x, self.y, self.radius_px, float(self.start_deg), float(self.inside)
+
+
+@dataclass(frozen=True, slots=True)
+class Drawn:
+    """A line that was drawn, by its places in the order letters are read; letters stand on its left, seen that way."""
+
+    places: tuple[tuple[float, float], ...]
+
+    def at(self, along_px: float) -> tuple[float, float, float]:
+        """Return a place so far along, and by how many degrees letters there are turned; ends are led on straight."""
+        points, along, ways = self._measured()
+        k = int(np.clip(np.searchsorted(along, along_px, side="right") - 1, 0, len(ways) - 1))
+        x, y = (points[k] + (along_px - along[k]) * ways[k]).tolist()
+        # turned as the line is over a little way, for its corners are those of a polygon
+        beside = [along_px - SMOOTH_PX, along_px + SMOOTH_PX]
+        dx, dy = (float(np.diff(np.interp(beside, along, points[:, axis]))[0]) for axis in range(2))
+        if math.hypot(dx, dy) < ON_A_LINE_PX:
+            dx, dy = ways[k].tolist()
+        return x, y, math.degrees(math.atan2(dy, dx))
+
+    def seen(self, points: F64) -> F64:
+        """Return points (n, 2) as along the line and below it."""
+        line, along, ways = self._measured()
+        starts, ends = np.ascontiguousarray(line[:-1]), np.ascontiguousarray(line[1:])
+        nearest = nearest_segments(np.ascontiguousarray(points), starts, ends, FAR_PX)[1]
+        off, way = points - starts[nearest], ways[nearest]
+        length = np.hypot(*(ends - starts)[nearest].T)
+        far = (off * way).sum(axis=1)
+        low, high = np.where(nearest == 0, -np.inf, 0.0), np.where(nearest == len(ways) - 1, np.inf, length)
+        below = off[:, 1] * way[:, 0] - off[:, 0] * way[:, 1]
+        return np.stack([along[nearest] + np.clip(far, low, high), below], axis=1)
+
+    def lowered(self, by_px: float) -> Drawn:
+        """Return the line moved to where letters' feet are, so far below it."""
+        points, _, ways = self._measured()
+        mean = np.concatenate([ways[:1], ways]) + np.concatenate([ways, ways[-1:]])
+        mean /= np.maximum(np.hypot(*mean.T), 1e-9)[:, None]
+        moved = points + by_px * np.stack([-mean[:, 1], mean[:, 0]], axis=1)
+        return Drawn(tuple(map(tuple, moved.tolist())))
+
+    def mapped(self, turn: complex, shift: complex) -> Drawn:
+        """Return the line turned and scaled about nought, then shifted, in the plane of complex numbers."""
+        moved = turn * (np.array(self.places) @ (1.0, 1j)) + shift
+        return Drawn(tuple(zip(moved.real.tolist(), moved.imag.tolist(), strict=True)))
+
+    @property
+    def numbers(self) -> tuple[float, ...]:
+        """What it is kept as."""
+        return tuple(value for place in self.places for value in place)
+
+    def _measured(self) -> tuple[F64, F64, F64]:
+        """Its places, how far along each is, and the ways from one to the next."""
+        points = np.array(self.places)
+        legs = np.diff(points, axis=0)
+        long = np.maximum(np.hypot(*legs.T), 1e-9)
+        return points, np.concatenate([[0.0], np.cumsum(long)]), legs / long[:, None]
+
+
+Baseline = Straight | Arc | Drawn
+
+
+def of_numbers(numbers: Sequence[float]) -> Baseline:
+    """Return the base line that was kept as numbers: three of a straight one, five of an arc, else places of one drawn.
+
+    Raises
+    ------
+    ValueError
+        If they are none.
+    """
+    if len(numbers) == 3:
+        return Straight(*numbers)
+    if len(numbers) == 5:
+        x, y, radius, start, inside = numbers
+        return Arc(x, y, radius, start, bool(inside))
+    if len(numbers) < 8 or len(numbers) % 2:
+        raise ValueError("a base line has three numbers, five, or places")
+    return Drawn(tuple(zip(numbers[::2], numbers[1::2], strict=True)))
+
+
+def parted_from_line(shapes: Sequence[Shape]) -> tuple[list[Shape], Drawn | None]:
+    """Return letters without the line chosen with them, and that as a base line; None if there is not just one."""
+    lines = [
+        shape for shape in shapes if not shape.is_filled and len(shape.contours) == 1 and not shape.contours[0].closed
+    ]
+    if len(lines) != 1 or len(shapes) < 2:
+        return list(shapes), None
+    return [shape for shape in shapes if shape is not lines[0]], along_line(lines[0].contours[0])
+
+
+def is_line(shape: Shape) -> bool:
+    """Return whether a shape is one open line."""
+    return not shape.is_filled and len(shape.contours) == 1 and not shape.contours[0].closed
+
+
+def along_line(contour: Contour) -> Drawn:
+    """Return an open contour as a base line, read from left to right."""
+    line = np.concatenate([contour.sampled(SMOOTH_PX), contour.anchors[-1:]])
+    line = line[np.concatenate([[True], np.hypot(*np.diff(line, axis=0).T) > ON_A_LINE_PX])]
+    if line[0, 0] > line[-1, 0]:
+        line = line[::-1]
+    return Drawn(tuple(map(tuple, line.tolist())))
 
 
 def proposed(middles: F64, height_px: float, arcs: bool = True) -> list[Baseline]:
@@ -142,6 +268,8 @@ def _circle(points: F64) -> tuple[float, float, float, float] | None:
 
 def through(places: F64, like: Baseline) -> Baseline:
     """Return the baseline of the same kind nearest to where letters stand, (n, 2), counted from the same place."""
+    if isinstance(like, Drawn):
+        return like
     if isinstance(like, Arc):
         circle = _circle(places) if len(places) >= LEAST_FOR_ARC else None
         if circle is None:

@@ -12,7 +12,7 @@ import numpy as np
 from sobercrow.core.artwork.lettered import Lettered
 from sobercrow.core.artwork.model import Group
 from sobercrow.core.errors import LetteringError
-from sobercrow.core.lettering.baseline import Arc, Baseline, Straight
+from sobercrow.core.lettering.baseline import of_numbers
 from sobercrow.core.lettering.glyphs import glyphs_of
 from sobercrow.core.lettering.matches import Match, PlacedGlyph
 from sobercrow.core.lettering.setting import glyph_contours
@@ -31,7 +31,7 @@ def reopened(group: Group) -> Match:
     assert kept is not None
     letters = tuple(PlacedGlyph(character, x, y, turn, 0.0) for character, x, y, turn in kept.glyphs)
     form = kept.stretch, kept.lean_deg
-    match = Match(_face(kept), kept.text, kept.size_px, letters, _line(kept.line), 0.0, *form)
+    match = Match(_face(kept), kept.text, kept.size_px, letters, of_numbers(kept.line), 0.0, *form)
     was = [contour for contours in glyph_contours(match, 0.0) for contour in contours]
     now = [contour for shape in group.shapes for contour in shape.contours]
     if list(map(len, was)) == list(map(len, now)):
@@ -85,13 +85,6 @@ def _face(kept: Lettered) -> Face:
     raise LetteringError(f"{path.name} is another typeface now; find another one for this lettering.")
 
 
-def _line(numbers: tuple[float, ...]) -> Baseline:
-    if len(numbers) == 3:
-        return Straight(*numbers)
-    x, y, radius, start, inside = numbers
-    return Arc(x, y, radius, start, bool(inside))
-
-
 def _moved(match: Match, turn: complex, shift: complex) -> Match:
     scale, degrees = abs(turn), math.degrees(cmath.phase(turn))
     if abs(turn - 1.0) < 1e-9:
@@ -101,13 +94,7 @@ def _moved(match: Match, turn: complex, shift: complex) -> Match:
         place = turn * complex(x, y) + shift
         return place.real, place.imag
 
-    base = match.baseline
-    x, y = there(base.x, base.y)
-    moved: Baseline
-    if isinstance(base, Arc):
-        moved = Arc(x, y, scale * base.radius_px, (base.start_deg + degrees) % 360.0, base.inside)
-    else:
-        moved = Straight(x, y, base.angle_deg + degrees)
+    moved = match.baseline.mapped(turn, shift)
     letters = []
     for letter in match.letters:
         x, y = there(letter.x, letter.y)

@@ -18,7 +18,7 @@ from sobercrow.core.errors import EditError, LetteringError
 from sobercrow.core.geometry.affine import Affine
 from sobercrow.core.geometry.combine import wound_all
 from sobercrow.core.geometry.contour import Contour
-from sobercrow.core.lettering.baseline import Arc
+from sobercrow.core.lettering.baseline import Drawn, is_line
 from sobercrow.core.lettering.glyphs import glyphs_of
 from sobercrow.core.lettering.matches import Match, PlacedGlyph
 from sobercrow.core.lettering.typefaces import Face
@@ -105,7 +105,7 @@ def _outline(face: Face, character: str) -> Sequence[Contour]:
 def set_anew(artwork: Artwork, choice: Choice, match: Match, own_spacing: float = 0.0) -> Edited:
     """Replace chosen shapes by lettering set anew: one group of letters, named by its text and typeface.
 
-    Letters that were set before make way as the group they are.
+    Letters that were set before make way as the group they are. A line they stand on stays.
 
     `own_spacing` is how much of the typeface's own spacing it takes, 0–1; at 0 letters stay where the picture has them.
 
@@ -117,6 +117,8 @@ def set_anew(artwork: Artwork, choice: Choice, match: Match, own_spacing: float 
         If the typeface cannot be read.
     """
     chosen = checked_shapes(artwork, choice.shapes)
+    if isinstance(match.baseline, Drawn):
+        chosen = frozenset(k for k in chosen if not is_line(artwork.shapes[k]))
     if not chosen:
         raise EditError("Choose the letters that are to be set anew.")
     if lettered_group(artwork, chosen) is not None:
@@ -144,11 +146,6 @@ def kept(match: Match, own_spacing: float) -> Lettered:
         If the typeface cannot be read.
     """
     glyphs = tuple((one.character, one.x, one.y, one.turn_deg) for one in placed(match, own_spacing))
-    face, base = match.face, match.baseline
-    line: tuple[float, ...] = (base.x, base.y)
-    if isinstance(base, Arc):
-        line = (*line, base.radius_px, float(base.start_deg), float(base.inside))
-    else:
-        line = (*line, base.angle_deg)
+    face, line = match.face, match.baseline.numbers
     form = match.stretch, match.lean_deg
     return Lettered(match.text, face.path, face.number, face.axes, match.size_px, line, glyphs, *form)

@@ -18,7 +18,7 @@ from sobercrow.core.errors import Cancelled, SoberCrowError
 from sobercrow.core.formats.recipes import user_folder
 from sobercrow.core.lettering.alike import letters_alike, repeated_in
 from sobercrow.core.lettering.area import Box, lettering_in_area, set_in_area
-from sobercrow.core.lettering.baseline import Arc, Baseline, through_three
+from sobercrow.core.lettering.baseline import Arc, Baseline, Drawn, parted_from_line, through_three
 from sobercrow.core.lettering.heights import guides_of
 from sobercrow.core.lettering.index import Index, read_index
 from sobercrow.core.lettering.keeping import reopened, retyped
@@ -232,7 +232,8 @@ class MatchPart(QObject):
         self.text.setText(text or "")  # what was typed stays, right or wrong
         self.told.setText("Looking for the typeface …")
         index, files, arcs, base, area = self._index, self.files, self._arcs, self._base, self._area
-        chosen = [artwork.shapes[k] for k in sorted(choice.shapes)]
+        chosen, drawn = parted_from_line([artwork.shapes[k] for k in sorted(choice.shapes)])
+        base = base or drawn
         group = None if self._searches or area is not None else lettered_group(artwork, choice.shapes)
         self._was_set = group is not None
         self.search.setVisible(self._was_set)
@@ -377,6 +378,8 @@ class MatchPart(QObject):
         if isinstance(base, Arc):
             side = "inside" if base.inside else "outside"
             self.line_told.setText(f"On an arc, {side}, radius {px_to_mm(base.radius_px, artwork.dpi):.2f} mm.")
+        elif isinstance(base, Drawn):
+            self.line_told.setText("On the line that was drawn.")
         else:
             turned = math.remainder(base.angle_deg, 360.0)
             self.line_told.setText(f"On a straight line, {turned:.1f}° from level.")

@@ -7,6 +7,7 @@ from functools import partial
 
 from sobercrow.core.artwork.choice import Choice
 from sobercrow.core.artwork.model import Shape
+from sobercrow.core.lettering.baseline import parted_from_line
 from sobercrow.core.lettering.letters import lines_of
 from sobercrow.desktop.controls import doing, group_column, label, row_of
 from sobercrow.desktop.document import Document
@@ -31,7 +32,7 @@ class MatchLines:
         if artwork is None:
             return False
         chosen = [artwork.shapes[k] for k in places]
-        if any(_same(line, chosen) for line in self._lines):
+        if any(_same(line, chosen) for line in self._lines) or parted_from_line(chosen)[1] is not None:
             return False
         self._lines, self._at = lines_of(chosen), 0
         if len(self._lines) < 2:
