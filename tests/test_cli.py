@@ -513,6 +513,13 @@ def test_lettering_is_matched_set_anew_and_typefaces_are_listed(tmp_path: Path, 
     assert "broken.ttf" in done.stderr
     root = etree.parse(target).getroot()
     assert len(root.findall(".//{*}path")) == 7
+    rows_of = [lettering(word) for word in ("Spargel", "Kragen")]
+    wide = max(one.shape[1] for one in rows_of)
+    two = [np.pad(one, ((0, 0), (0, wide - one.shape[1])), constant_values=255) for one in rows_of]
+    Image.fromarray(np.vstack(two)).save(tmp_path / "two.png", dpi=(200, 200))
+    both = run("match", tmp_path / "two.png", "--fonts", fonts, "--top", 1, "-o", tmp_path / "two.svg")
+    assert [row.split()[3] for row in both.stdout.splitlines() if "DejaVu Serif" in row] == ["Spargel", "Kragen"]
+    assert len(etree.parse(tmp_path / "two.svg").getroot().findall(".//{*}path")) == 13
     wrong = run("match", picture, "--fonts", fonts, "--text", "Spar")
     assert (wrong.returncode, "4 letters, the lettering 7" in wrong.stderr) == (2, True)
     listed = run("fonts", "list", "--fonts", fonts)

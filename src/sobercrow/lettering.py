@@ -9,11 +9,12 @@ from typing import Any
 import click
 
 from sobercrow.core.artwork.choice import Choice
+from sobercrow.core.errors import LetteringError
 from sobercrow.core.first_sight import first_settings
 from sobercrow.core.formats.hand_over import PLAIN
 from sobercrow.core.job import Job
 from sobercrow.core.lettering.index import Index, read_index
-from sobercrow.core.lettering.letters import lettering_in
+from sobercrow.core.lettering.letters import lettering_in, lines_of
 from sobercrow.core.lettering.matches import told_of
 from sobercrow.core.lettering.matching import match
 from sobercrow.core.lettering.setting import set_anew
@@ -35,14 +36,22 @@ def match_picture(picture: Path, outputs: tuple[Path, ...], options: dict[str, A
     artwork = job.run(first_settings(job)).artwork
     chosen = lettering_in(artwork)
     index = indexed(options["fonts"])
-    found = match([artwork.shapes[k] for k in sorted(chosen)], index, options["text"], options["arc"] == "auto")
-    rows = [("typeface", "reads", "how near", "embedding", "file")]
-    for one in found[: options["top"]]:
-        rows.append((one.face.name, one.text, told_of(one), one.face.embedding, Path(one.face.path).name))
-    click.echo(table(rows))
+    lines = lines_of([artwork.shapes[k] for k in sorted(chosen)])
+    texts = options["text"].splitlines() if options["text"] else [None] * len(lines)
+    if len(texts) != len(lines):
+        raise LetteringError(f"The text has {len(texts)} lines, the lettering {len(lines)}; they have to be as many.")
+    for line, text in zip(lines, texts, strict=True):
+        found = match(line, index, text, options["arc"] == "auto")
+        rows = [("typeface", "reads", "how near", "embedding", "file")]
+        for one in found[: options["top"]]:
+            rows.append((one.face.name, one.text, told_of(one), one.face.embedding, Path(one.face.path).name))
+        click.echo(table(rows))
+        own = {id(shape) for shape in line}
+        places = frozenset(k for k, shape in enumerate(artwork.shapes) if id(shape) in own)
+        if order is not None:
+            artwork = set_anew(artwork, Choice(shapes=places), found[0], options["own_spacing"] / 100.0).artwork
     if order is not None:
-        made = set_anew(artwork, Choice(shapes=chosen), found[0], options["own_spacing"] / 100.0).artwork
-        written, faults = hand_over(made, picture.stem, PLAIN, order)
+        written, faults = hand_over(artwork, picture.stem, PLAIN, order)
         tell(written, {picture.name: faults}, order.purpose)
 
 

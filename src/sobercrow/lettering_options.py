@@ -21,7 +21,7 @@ def _fonts_option(command: Any) -> Any:
 
 @click.command()
 @click.argument("picture", type=click.Path(path_type=Path))
-@click.option("--text", help="What the lettering says, if it is known.")
+@click.option("--text", help="What the lettering says, if it is known; line by line.")
 @click.option(
     "--arc",
     type=click.Choice(["auto", "off"]),
