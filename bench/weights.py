@@ -20,6 +20,7 @@ from PIL import Image
 from scipy.spatial import cKDTree
 
 from first_sight import first_result
+from sobercrow.core.geometry._nearest_kernels import nearest_segments
 from sobercrow.core.lettering.evening import Evening, even_weights, usual_widths
 from sobercrow.core.lettering.strokes import Strokes, Way, strokes_of
 from sobercrow.core.tracing.tidy import crosses_itself
@@ -153,7 +154,9 @@ def moved_elsewhere(before: Strokes, after: Strokes) -> float:
         for stroke in evened:
             far &= cKDTree(old.points[stroke.places]).query(old.points)[0] > 2.0 * stroke.width_px
         if far.any():
-            furthest = max(furthest, float(cKDTree(new.points).query(old.points[far])[0].max()))
+            ends = new.points[new.next(np.arange(len(new.points)))]
+            away, _ = nearest_segments(np.ascontiguousarray(old.points[far]), new.points, ends, 1e6)
+            furthest = max(furthest, float(away.max()))
     return furthest
 
 
