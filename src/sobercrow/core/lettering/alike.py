@@ -22,7 +22,7 @@ from sobercrow.core.geometry.affine import Affine
 from sobercrow.core.lettering.displacing import displaced
 from sobercrow.core.lettering.letters import letters_on
 from sobercrow.core.lettering.matches import Match
-from sobercrow.core.lettering.strokes import Samples
+from sobercrow.core.lettering.samples import Samples
 
 SPACING_PX = 0.5
 ROUNDS = 6

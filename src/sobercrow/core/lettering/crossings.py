@@ -17,7 +17,8 @@ from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.errors import EditError
 from sobercrow.core.geometry import bezier
 from sobercrow.core.geometry.contour import AnchorKind
-from sobercrow.core.lettering.strokes import Samples, Strokes
+from sobercrow.core.lettering.samples import Samples
+from sobercrow.core.lettering.strokes import Strokes
 from sobercrow.core.tracing.tidy import crosses_itself
 
 WINDOW_PX, WINDOW = 3.0, 0.35

@@ -6,6 +6,8 @@ Surfaces for CAGD", ch. 9). Straight lines stay straight; smooth anchors stay sm
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import numpy as np
 
 from sobercrow.core.arrays import F64, I64
@@ -27,26 +29,32 @@ def displaced(contour: Contour, piece: I64, t: F64, normals: F64, out: F64, acro
     """
     if not np.any(out):
         return contour
-    n = len(contour)
+    from scipy.sparse import coo_array, eye_array  # SciPy comes in when it is first needed
+    from scipy.sparse.linalg import spsolve
+
     own = _unknowns(contour)
     count = int(own.max()) + 1
     v = 1.0 - t
     basis = np.stack([v**3, 3 * t * v**2, 3 * t**2 * v, t**3], axis=1)
-    after = (piece + 1) % n
+    after = (piece + 1) % len(contour)
     columns = np.stack([own[piece, 1], own[piece, 2], own[after, 0], own[after, 1]], axis=1)
-    square, right = np.zeros((count, count, 2, 2)), np.zeros((count, 2))
     ways = np.stack([-normals[:, 1], normals[:, 0]], axis=1)
     counts = across[:, None, None] * normals[:, :, None] * normals[:, None, :]
     counts += along[:, None, None] * ways[:, :, None] * ways[:, None, :]
-    wanted = (across * out)[:, None] * normals
+    # x and y of every unknown: 2 k and 2 k + 1
+    axis = np.arange(2)
+    rows = np.broadcast_to(2 * columns[:, :, None, None, None] + axis[:, None], (len(t), 4, 4, 2, 2))
+    across_to = np.broadcast_to(2 * columns[:, None, :, None, None] + axis, (len(t), 4, 4, 2, 2))
+    values = basis[:, :, None, None, None] * basis[:, None, :, None, None] * counts[:, None, None]
+    ties = [tie for k in range(len(contour)) for tie in _ties(contour, own, k)]
+    tied = np.array([(2 * i + d, 2 * j + d) for i, j, _ in ties for d in (0, 1)], dtype=np.int64).reshape(-1, 2)
+    entries = np.concatenate([values.ravel(), np.repeat([value for *_, value in ties], 2)])
+    places = np.concatenate([rows.ravel(), tied[:, 0]]), np.concatenate([across_to.ravel(), tied[:, 1]])
+    square = coo_array((entries, places), shape=(2 * count, 2 * count)).tocsc() + 1e-9 * eye_array(2 * count)
+    right = np.zeros((count, 2))
     for i in range(4):
-        np.add.at(right, columns[:, i], basis[:, i, None] * wanted)
-        for j in range(4):
-            np.add.at(square, (columns[:, i], columns[:, j]), (basis[:, i] * basis[:, j])[:, None, None] * counts)
-    for k in range(n):
-        _tie_handles(square, contour, own, k)
-    whole = square.transpose(0, 2, 1, 3).reshape(2 * count, 2 * count) + 1e-9 * np.eye(2 * count)
-    moved = np.linalg.solve(whole, right.ravel()).reshape(count, 2)
+        np.add.at(right, columns[:, i], basis[:, i, None] * (across * out)[:, None] * normals)
+    moved = np.asarray(spsolve(square.tocsc(), right.ravel())).reshape(count, 2)
     points, kinds = contour.points + moved[own], contour.kinds.copy()
     in_line(points, kinds)
     align(points, kinds, True)
@@ -63,19 +71,18 @@ def _unknowns(contour: Contour) -> I64:
     return np.where(numbers < 0, numbers[:, 1:2], numbers)
 
 
-def _tie_handles(square: F64, contour: Contour, own: I64, k: int) -> None:
-    """Let handles go along with their anchor, and those of a smooth anchor turn together."""
+def _ties(contour: Contour, own: I64, k: int) -> Iterator[tuple[int, int, float]]:
+    """Yield what ties handles to their anchor, and those of a smooth one to each other: two unknowns, and how much."""
     before, here, after = own[k].tolist()
     for handle in {before, after} - {here}:
         for i, j, sign in ((handle, handle, 1.0), (here, here, 1.0), (handle, here, -1.0), (here, handle, -1.0)):
-            square[i, j] += WITH_ITS_ANCHOR * sign * np.eye(2)
+            yield i, j, WITH_ITS_ANCHOR * sign
     if contour.kinds[k] == AnchorKind.CORNER or len({before, here, after}) < 3:
         return
     arms = contour.points[k, ::2] - contour.points[k, 1]
     a, b = 1.0 / np.maximum(np.hypot(*arms.T), LEAST_HANDLE_PX)
     # a handle's turn is how far its end goes over its length; both turn alike if these are opposite
-    row = {before: a, after: b, here: -(a + b)}
-    scale = STAYS_SMOOTH / (a + b) ** 2
+    row = {before: float(a), after: float(b), here: -float(a + b)}
     for i, one in row.items():
         for j, other in row.items():
-            square[i, j] += scale * one * other * np.eye(2)
+            yield i, j, STAYS_SMOOTH / float(a + b) ** 2 * one * other

@@ -19,7 +19,8 @@ from sobercrow.core.artwork.model import Artwork, Shape
 from sobercrow.core.geometry import bezier
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.lettering.displacing import displaced
-from sobercrow.core.lettering.strokes import Samples, Stroke, Strokes, Way, strokes_of
+from sobercrow.core.lettering.samples import Samples
+from sobercrow.core.lettering.strokes import Stroke, Strokes, Way, strokes_of
 from sobercrow.core.tracing.regular import is_line
 from sobercrow.core.tracing.tidy import crosses_itself, crossing_of
 

@@ -22,9 +22,10 @@ from sobercrow.core.artwork.model import Shape
 from sobercrow.core.errors import LetteringError
 from sobercrow.core.geometry import bezier
 from sobercrow.core.geometry.contour import Contour
-from sobercrow.core.geometry.polygon import nesting_depths
+from sobercrow.core.lettering.samples import Samples
 
-SPACING_PX, MOST_SAMPLES = 0.5, 12_000
+SPACING_PX, MOST_SAMPLES = 0.5, 20_000
+"""Places of a shape are so far apart, or further if they were more."""
 ROUNDS, TOUCHES = 16, 1e-3
 OPPOSITE_COS = math.cos(math.radians(125.0))
 """A disc that touches the outline at places less than so far apart around it is in a tip or a bend, not in a stroke."""
@@ -54,64 +55,6 @@ class Way(StrEnum):
     DOWN = "down"
     UP = "up"
     LEVEL = "level"
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class Samples:
-    """Places evenly along the contours of one shape.
-
-    Attributes
-    ----------
-    points, normals : (n, 2) float64
-        The latter inward, into the ink, of length 1. Places are in such an order that ink lies always on one side.
-    contour, piece : (n,) int64
-    t : (n,) float64
-        Where on its piece a place is, 0–1.
-    starts : (contours + 1,) int64
-    """
-
-    points: F64
-    normals: F64
-    contour: I64
-    piece: I64
-    t: F64
-    starts: I64
-
-    @classmethod
-    def of(cls, contours: Sequence[Contour], spacing_px: float) -> Self:
-        """Take places about so far apart; at least four a curve."""
-        rows: list[tuple[F64, F64, I64, I64, F64]] = []
-        depths = nesting_depths([contour.sampled(spacing_px) for contour in contours])
-        for k, contour in enumerate(contours):
-            curves = contour.curves()
-            counts = np.maximum(np.ceil(bezier.lengths(curves) / spacing_px).astype(np.int64), 4)
-            piece = np.repeat(np.arange(len(curves)), counts)
-            t = np.concatenate([(np.arange(count) + 0.5) / count for count in counts])
-            way = bezier.along_curves(curves[piece], t[:, None])
-            way /= np.maximum(np.hypot(way[:, 0], way[:, 1]), 1e-12)[:, None]
-            inward = math.copysign(1.0, contour.area()) * (1.0 - 2.0 * (depths[k] % 2))
-            normal = inward * np.stack([-way[:, 1], way[:, 0]], axis=1)
-            step = int(inward)  # ink lies on the same side of all contours, as the places are run through
-            row = (bezier.on_curves(curves[piece], t[:, None]), normal, np.full(len(t), k), piece, t)
-            rows.append((row[0][::step], row[1][::step], row[2][::step], row[3][::step], row[4][::step]))
-        points, normals, contour_of, piece_of, t_of = (np.concatenate(part) for part in zip(*rows, strict=True))
-        starts = np.searchsorted(contour_of, np.arange(len(contours) + 1))
-        return cls(points, normals, contour_of, piece_of, t_of, starts)
-
-    def ways(self) -> F64:
-        """Return which way contours run at the places, (n, 2)."""
-        return np.stack([self.normals[:, 1], -self.normals[:, 0]], axis=1)
-
-    def is_reversed(self, contour: int) -> bool:
-        """Return whether places are in the other order than the contour's pieces."""
-        own = slice(int(self.starts[contour]), int(self.starts[contour + 1]))
-        return bool(self.piece[own][0] > self.piece[own][-1])
-
-    def next(self, k: I64, by: int = 1) -> I64:
-        """Return the places so many further along their contours."""
-        first = self.starts[self.contour[k]]
-        count = self.starts[self.contour[k] + 1] - first
-        return first + (k - first + by) % count
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -171,11 +114,9 @@ def strokes_of(shapes: Sequence[Shape]) -> Strokes:
         If none of the shapes is filled, or nothing in them is a stroke.
     """
     filled = [shape.contours if shape.is_filled else () for shape in shapes]
-    length = sum(float(bezier.lengths(contour.curves()).sum()) for contours in filled for contour in contours)
-    if length == 0.0:
+    if not any(filled):
         raise LetteringError("Choose filled shapes: lines have the width they are given.")
-    spacing = max(SPACING_PX, length / MOST_SAMPLES)
-    faces = [_Facing.of(contours, spacing) for contours in filled if contours]
+    faces = [_Facing.of(contours) for contours in filled if contours]
     numbers = [k for k, contours in enumerate(filled) if contours]
     slant = _slant(faces)
     thick = _thick_from(faces, slant)
@@ -201,8 +142,9 @@ class _Facing:
     angles: F64
 
     @classmethod
-    def of(cls, contours: Sequence[Contour], spacing_px: float) -> Self:
-        samples = Samples.of(contours, spacing_px)
+    def of(cls, contours: Sequence[Contour]) -> Self:
+        length = sum(float(bezier.lengths(contour.curves()).sum()) for contour in contours)
+        samples = Samples.of(contours, max(SPACING_PX, length / MOST_SAMPLES))
         radius, opposite = _largest_discs(samples)
         p, n = samples.points, samples.normals
         q, m = p[opposite], n[opposite]
