@@ -44,6 +44,13 @@ def test_round_letters_keep_their_overshoot() -> None:
     assert np.abs(moved).max() < 0.05
     bottoms = [shape.bounds()[3] for shape in made.shapes]
     assert min(bottoms[1], bottoms[3]) - max(bottoms[0], bottoms[2]) > 0.5
+    assert np.abs(standing_of(artwork.shapes).tops().values).max() < 0.05  # all are small letters, round ones higher
+    risen = [
+        placed_shape(s, Affine.scaled(1.0, 1.04, (0.0, 200.0))) if k == 3 else s for k, s in enumerate(artwork.shapes)
+    ]
+    tops = standing_of(risen).tops()
+    assert tops.furthest()[0] == 3
+    assert tops.values[3] == pytest.approx(0.04 * (200.0 - artwork.shapes[3].bounds()[1]), abs=0.15)
 
 
 def test_gaps_come_out_alike_and_the_word_stays_where_it_was() -> None:

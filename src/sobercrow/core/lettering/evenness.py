@@ -111,6 +111,18 @@ class Measured:
             raise LetteringError(self.standing)
         return self.standing.feet()[1] if what is What.BASELINE else self.standing.gaps()
 
+    def tops(self) -> Reading:
+        """Return how far letters are above the x-height.
+
+        Raises
+        ------
+        LetteringError
+            If letters do not stand on one straight line.
+        """
+        if isinstance(self.standing, str):
+            raise LetteringError(self.standing)
+        return self.standing.tops()
+
     def usual_widths(self) -> dict[Way, float]:
         """Return the median width of each kind of strokes there is."""
         return usual_widths(self.strokes)

@@ -62,12 +62,14 @@ def match(
     progress: Progress | None = None,
     baseline: Baseline | None = None,
     early: Callable[[list[Match]], None] | None = None,
+    first: Face | None = None,
 ) -> list[Match]:
     """Return faces a line of lettering may have been set in, the nearest first.
 
     `shapes` are its letters, `text` what they are known to be; spaces in it do not count. The base line is proposed
     from them, an arc only with `arcs`, unless it is given: then letters stand on that one. `progress` is told the
-    share done and may raise. `early` is handed the likeliest faces once they are laid, before all are.
+    share done and may raise. `early` is handed the likeliest faces once they are laid, before all are; `first` is one
+    that is laid with those, such as that of the line before.
 
     Raises
     ------
@@ -99,7 +101,7 @@ def match(
             raise LetteringError(f"The text has {len(wanted)} letters, the lettering {count}; they have to be as many.")
         raise LetteringError("None of the typefaces has these letters.")
     _, base, letters, found = best
-    search = _Search(index, baseline is not None, tell, early)
+    search = _Search(index, baseline is not None, tell, early, first)
     every, letters = search.run(letters, base, found, wanted is None)
     more = _touching(letters, every[0], index, glyphs) if wanted is None else None
     if more is None:
@@ -125,6 +127,7 @@ class _Search:
     is_known: bool
     tell: Progress
     early: Callable[[list[Match]], None] | None
+    first: Face | None
 
     def run(
         self, letters: Sequence[Letter], base: Baseline, found: Sequence[Coarse], reads_again: bool
@@ -132,7 +135,9 @@ class _Search:
         """Return the faces found laid on letters, on a base line through their feet; and these as they stand on it."""
         low = 0.0 if self.is_known else found[0].below_px
         base = base.lowered(low) if low else base
-        found = [replace(one, below_px=one.below_px - low) for one in found[:LOOKED_AT]]
+        known = [one for one in found[LOOKED_AT:] if self.index.faces[one.face] == self.first]
+        found = [replace(one, below_px=one.below_px - low) for one in (*found[:LOOKED_AT], *known)]
+        found.sort(key=lambda one: self.index.faces[one.face] != self.first)
         parts = [letter.contours for letter in letters]
         stood = letters_of(parts, base)
         if self.early is not None:

@@ -135,15 +135,25 @@ class Standing:
 
         Round feet reach a little below flat ones: either is compared with its own kind.
         """
-        below = np.array([self._seen(letter)[:, 1].max() for letter in self.letters])
-        standing = [k for k in range(len(below)) if abs(below[k]) <= DESCENDS * self.usual_px]
-        flat = np.array([_is_flat(self._seen(self.letters[k]), self.usual_px) for k in standing], dtype=np.bool_)
-        values = below[standing]
+        return self._ends(1.0, 0.0)
+
+    def tops(self) -> Reading:
+        """Return how far above the x-height the letters reach that end there, round ones compared with their kind."""
+        return self._ends(-1.0, self.x_height_px)[1]
+
+    def _ends(self, down: float, line_px: float) -> tuple[list[int], Reading]:
+        """Which letters end at a line so far from the base line, down or (−1) up, and how far beyond it each goes."""
+        seen = [down * self._seen(letter) for letter in self.letters]
+        beyond = np.array([float(own[:, 1].max()) - line_px for own in seen])
+        there = [k for k in range(len(beyond)) if abs(beyond[k]) <= DESCENDS * self.usual_px]
+        flat = np.array([_is_flat(seen[k], self.usual_px) for k in there], dtype=np.bool_)
+        values = beyond[there]
         for kind in (flat, ~flat):
             if kind.any():
                 values[kind] -= np.median(values[kind])
-        places = [self.letters[k].placed(np.array([0.0, self.letters[k].box[3]])) for k in standing]
-        return standing, reading(values.tolist(), places, self.usual_px)
+        side = 3 if down > 0.0 else 1
+        places = [self.letters[k].placed(np.array([0.0, self.letters[k].box[side]])) for k in there]
+        return there, reading(values.tolist(), places, self.usual_px)
 
     def gaps(self) -> Reading:
         """Return how far letters are apart within words, in the mean over their height."""

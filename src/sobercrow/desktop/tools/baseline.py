@@ -14,12 +14,14 @@ from sobercrow.desktop.theme import palette
 from sobercrow.desktop.tool import Board, Drag, Pointer, Tool
 
 NEAR_PX, GRIP_PX = 14.0, 5.0
+LINE_PX, PLACES, END = 4.0, 257, 0.3
+"""Pulled anywhere on it, so near on screen among so many places, the line goes by its end, or by its middle."""
 LEAST_PX = 6.0
 """An area is at least so large on screen each way."""
 
 
 class PullBaseline(Tool):
-    """Pulls the base line of a match: an end is moved, the middle bends it; with Shift the whole line is moved."""
+    """Pulls the base line of a match anywhere: its ends move it, its middle bends it; with Shift the whole is moved."""
 
     id, title = "baseline", "Pull the base line"
     step = Step.REFINE
@@ -31,22 +33,31 @@ class PullBaseline(Tool):
         super().__init__()
         self.places: F64 | None = None
         self._pulled = False
+        self._line: list[list[float]] = []
 
     def show(self, places: F64 | None) -> None:
         """Take the places (3, 2) by which the line is pulled; None if there is none."""
         self.places = places
+        self._line = drawn_through(places, PLACES).tolist() if places is not None else []
 
     def grabs(self, board: Board, at: QPointF, in_hand: Tool | None) -> bool:
         """Tell whether a grip is there, while shapes can be chosen."""
         return in_hand is not None and in_hand.step is Step.REFINE and self._grip(board, at) is not None
 
     def _grip(self, board: Board, at: QPointF) -> int | None:
+        """Which grip is there, or stands for the part of the line that is; None if neither is."""
         scene = board.scene()
         if scene is None or self.places is None:
             return None
         away = [_away(scene.on_screen(*place), at) for place in self.places.tolist()]
         grip = int(np.argmin(away))
-        return grip if away[grip] <= NEAR_PX else None
+        if away[grip] <= NEAR_PX:
+            return grip
+        line = [_away(scene.on_screen(*place), at) for place in self._line]
+        nearest = int(np.argmin(line))
+        share = nearest / (len(line) - 1)
+        ends = 0 if share < END else 2 if share > 1.0 - END else 1
+        return ends if line[nearest] <= LINE_PX else None
 
     def press(self, board: Board, start: Pointer) -> Drag:
         """Move what was got hold of; tell where the line is when it is let go."""

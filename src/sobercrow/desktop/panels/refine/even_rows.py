@@ -64,8 +64,10 @@ def read_rows(measured: Measured, what: What, dpi: float) -> Rows:
     if what is What.STROKES:
         named = [(name, measured.widths(way), measured.numbers(way)) for way, name in WAY_NAMES.items()]
     else:
-        found = measured.reading(what)
-        named = [(NAMES[what], found, list(range(len(found.values))))]
+        readings = [(NAMES[what], measured.reading(what))]
+        if what is What.BASELINE:  # what stands on the line, and how high it rises
+            readings.append(("Tops", measured.tops()))
+        named = [(name, found, list(range(len(found.values)))) for name, found in readings]
     named = [one for one in named if one[2]]
     if not named:
         return Rows.none("Nothing of the kind is found here.")
@@ -80,7 +82,7 @@ def read_rows(measured: Measured, what: What, dpi: float) -> Rows:
         far = set(values.odd())
         for k in values.furthest()[:LISTED]:
             odd |= {len(texts)} if k in far else set()
-            texts.append(_text(name if what is What.STROKES else "", values, k, scale) + ("  odd" if k in far else ""))
+            texts.append(_text(name if len(named) > 1 else "", values, k, scale) + ("  odd" if k in far else ""))
             numbers.append(own[k])
             places.append(values.places[k])
     count, strange = sum(len(one[2]) for one in named), sum(len(one[1].odd()) for one in named)
@@ -91,7 +93,8 @@ def read_rows(measured: Measured, what: What, dpi: float) -> Rows:
 
 def _text(name: str, values: Reading, k: int, scale: _Scale) -> str:
     off = float(values.values[k]) - values.usual
-    more = f"{100 * off / max(values.usual, 1e-9):+.0f} %" if name else f"{scale.factor * off:+.2f}"
+    is_width = values.usual > 0.0 and values.unit == values.usual
+    more = f"{100 * off / values.usual:+.0f} %" if is_width else f"{scale.factor * off:+.2f}"
     return f"{name}  {scale.text(float(values.values[k]))}  {more}".strip().replace("-", "−")
 
 

@@ -26,7 +26,7 @@ from sobercrow.core.lettering.letters import lettering_in
 from sobercrow.core.lettering.matches import Match, is_close, told_of
 from sobercrow.core.lettering.matching import match
 from sobercrow.core.lettering.setting import set_anew
-from sobercrow.core.lettering.typefaces import add_folder, added_folders, all_files
+from sobercrow.core.lettering.typefaces import Face, add_folder, added_folders, all_files
 from sobercrow.core.settings import Meaning, px_to_mm
 from sobercrow.desktop.controls import Fold, NumberField, choices, doing, label, row_of
 from sobercrow.desktop.document import Document
@@ -63,6 +63,7 @@ class MatchPart(QObject):
         self._area: Box | None = None
         self._lines = MatchLines(document)
         self._base: Baseline | None = None
+        self._set_in: Face | None = None
         self._places: F64 | None = None
         self._arcs, self._spacing, self._is_setting = True, 0.0, False
         self._was_picked = self._is_final = self._searches = self._was_set = False
@@ -232,6 +233,7 @@ class MatchPart(QObject):
         self.text.setText(text or "")  # what was typed stays, right or wrong
         self.told.setText("Looking for the typeface …")
         index, files, arcs, base, area = self._index, self.files, self._arcs, self._base, self._area
+        first = self._set_in
         chosen, drawn = parted_from_line([artwork.shapes[k] for k in sorted(choice.shapes)])
         base = base or drawn
         group = None if self._searches or area is not None else lettered_group(artwork, choice.shapes)
@@ -258,9 +260,8 @@ class MatchPart(QObject):
             known = index or read_index(files(), progress=lambda share: told(0.0, share))
             give(known)
             shapes = lettering_in_area(cleaned, area, artwork.width_px) if area is not None else chosen
-            give(
-                (shapes, match(shapes, known, text or None, arcs, lambda share: told(READING, share), base, give_early))
-            )
+            search = partial(match, progress=lambda share: told(READING, share), baseline=base, early=give_early)
+            give((shapes, search(shapes, known, text or None, arcs, first=first)))
 
         self._asked = self._worker.submit(work)
 
@@ -283,7 +284,7 @@ class MatchPart(QObject):
             document.edit(name, set_anew, document.choice, one, self._spacing)
         self._is_setting = False
         if document.artwork is not before:
-            self._area = None
+            self._area, self._set_in = None, one.face
             self._looked_at = document.choice, document.artwork
             self._forget()
             self.told.setText(f"Set in {one.face.name}, {one.deviation_px:.2f} px off what was drawn.")
