@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import replace
+
 import numpy as np
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
@@ -10,6 +13,7 @@ from sobercrow.core.artwork.model import Shape
 from sobercrow.core.lettering.baseline import Arc, Drawn, three_places
 from sobercrow.core.lettering.matches import Match
 from sobercrow.core.lettering.setting import glyph_contours
+from sobercrow.core.lettering.weight import heavier_px
 from sobercrow.desktop.paths import shape_path
 from sobercrow.desktop.scene import Scene
 from sobercrow.desktop.theme import palette
@@ -22,11 +26,12 @@ LAST_EM = 0.5
 class MatchMark:
     """Lettering as it would be set, dashed, and the base line it stands on."""
 
-    def __init__(self, one: Match, own_spacing: float) -> None:
-        """Make its paths. Runs in a worker."""
+    def __init__(self, one: Match, own_spacing: float, drawn: Sequence[Shape]) -> None:
+        """Make its paths, and measure how much heavier the drawn letters are. Runs in a worker."""
         self.letters = QPainterPath()
         for contours in glyph_contours(one, own_spacing):
             self.letters.addPath(shape_path(Shape(contours)))
+        self.heavier_px = heavier_px(glyph_contours(replace(one, bolder_px=0.0), 0.0), drawn)
         self.line = QPainterPath()
         base, last = one.baseline, one.letters[-1]
         first_foot, last_foot = (one.letters[0].x, one.letters[0].y), last.along(LAST_EM * one.size_px)

@@ -8,6 +8,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+import shapely
 from PIL import Image, ImageDraw, ImageFont
 from scipy.integrate import quad
 from scipy.optimize import least_squares
@@ -37,6 +38,7 @@ from sobercrow.core.lettering.matches import Match, told_of
 from sobercrow.core.lettering.matching import match
 from sobercrow.core.lettering.setting import glyph_contours, set_anew
 from sobercrow.core.lettering.typefaces import LIBRARY
+from sobercrow.core.lettering.weight import bolder, heavier_px
 from sobercrow.core.picture.picture import Picture
 
 GROUND, INK = (24, 64, 88), (236, 214, 160)
@@ -190,3 +192,20 @@ def test_letters_stand_along_a_line_that_was_drawn_and_are_set_on_it_again(index
     assert reopened(replace(group, items=tuple(s.moved(5.0, 7.0) for s in group.shapes))).letters[0].x == pytest.approx(
         again.letters[0].x + 5.0
     )
+
+
+@pytest.mark.parametrize("by_px", [0.0, 0.8, -0.6])
+def test_letters_are_made_bolder_and_how_heavy_they_are_drawn_is_told(by_px: float) -> None:
+    """Against shapely's buffer with mitred corners."""
+    word = set_word("Harbour", [9.0] * 7, [0.0] * 7, [0.0] * 7)
+    made = [bolder(shape.contours, by_px) for shape in word.shapes]
+    assert [len(c) for cs in made for c in cs] == [len(c) for s in word.shapes for c in s.contours]
+    for contours, shape in zip(made, word.shapes, strict=True):
+        plain, grown = (
+            shapely.make_valid(shapely.Polygon(cs[0].sampled(0.3), [c.sampled(0.3) for c in cs[1:]]))
+            for cs in (shape.contours, contours)
+        )
+        wanted = plain.buffer(by_px, join_style="mitre")
+        assert grown.symmetric_difference(wanted).area < 0.06 * plain.length
+    drawn = [replace(shape, contours=contours) for shape, contours in zip(word.shapes, made, strict=True)]
+    assert heavier_px([shape.contours for shape in word.shapes], drawn) == pytest.approx(by_px, abs=0.03)

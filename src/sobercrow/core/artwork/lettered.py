@@ -27,6 +27,8 @@ class Lettered:
         Each letter: its character, the origin of its glyph, and its turn in degrees.
     stretch, lean_deg : float
         How wide letters are against the typeface's own, and how they lean to the right.
+    bolder_px : float
+        By how much they were made bolder.
     """
 
     text: str
@@ -38,3 +40,4 @@ class Lettered:
     glyphs: tuple[tuple[str, float, float, float], ...]
     stretch: float = 1.0
     lean_deg: float = 0.0
+    bolder_px: float = 0.0

@@ -141,7 +141,7 @@ def _lettered_of(plain: dict[str, Any] | None) -> Lettered | None:
     if len(line) not in (3, 5) and (len(line) < 8 or len(line) % 2):
         raise ValueError("a base line has three numbers, five, or places")
     path, number = str(plain["path"]), int(plain["number"])
-    form = float(plain.get("stretch", 1.0)), float(plain.get("lean_deg", 0.0))
+    form = float(plain.get("stretch", 1.0)), float(plain.get("lean_deg", 0.0)), float(plain.get("bolder_px", 0.0))
     return Lettered(str(plain["text"]), path, number, axes, float(plain["size_px"]), line, glyphs, *form)
 
 

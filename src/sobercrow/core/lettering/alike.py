@@ -7,22 +7,22 @@ and its turn, moved across itself by the median of how far they are from it, and
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import NamedTuple
 
 import numpy as np
 
-from sobercrow.core.arrays import F64, following
+from sobercrow.core.arrays import F64
 from sobercrow.core.artwork.choice import Choice, Edited
 from sobercrow.core.artwork.edits import change_shapes, checked_shapes
 from sobercrow.core.artwork.model import Artwork, Shape
 from sobercrow.core.artwork.placing import placed_shape
 from sobercrow.core.errors import EditError
-from sobercrow.core.geometry._nearest_kernels import nearest_segments
 from sobercrow.core.geometry.affine import Affine
-from sobercrow.core.lettering.displacing import displaced
 from sobercrow.core.lettering.letters import letters_on
 from sobercrow.core.lettering.matches import Match
 from sobercrow.core.lettering.samples import Samples
+from sobercrow.core.lettering.weight import moved_out, outside
 
 SPACING_PX = 0.5
 ROUNDS = 6
@@ -99,7 +99,7 @@ def _alike(shapes: Sequence[Shape], copies: Sequence[_Copy], limit: float) -> di
             off.append(away)
     if len(ways) < 2:
         return {}
-    mean = _moved(own, samples, np.median(off, axis=0))
+    mean = replace(own, contours=moved_out(own.contours, samples, np.median(off, axis=0)))
     return {k: placed_shape(mean, way) for k, way in ways.items()}
 
 
@@ -107,12 +107,11 @@ def _laid(samples: Samples, other: Shape, turn_deg: float) -> tuple[Affine, F64]
     """How samples of a shape come to lie on another one, turned by so much, and how far that is outside of each."""
     turn = Affine.turned(turn_deg, (0.0, 0.0))
     edges = other.edges(SPACING_PX)
-    line, after = np.concatenate(edges), np.concatenate([following(edge) for edge in edges])
     points, out = turn(samples.points), -turn(samples.normals)
-    shift = _middle(line) - _middle(points)
+    shift = _middle(np.concatenate(edges)) - _middle(points)
     away = np.zeros(len(points))
     for _ in range(ROUNDS):
-        away = _outside(points + shift, out, line, after)
+        away = outside(points + shift, out, edges)
         step = np.linalg.lstsq(out, away, rcond=None)[0]
         shift = shift + step
         if np.abs(step).max() < 1e-4:
@@ -122,23 +121,3 @@ def _laid(samples: Samples, other: Shape, turn_deg: float) -> tuple[Affine, F64]
 
 def _middle(points: F64) -> F64:
     return np.asarray(0.5 * (points.min(axis=0) + points.max(axis=0)))
-
-
-def _outside(points: F64, out: F64, line: F64, after: F64) -> F64:
-    """How far outward of places a line of segments is."""
-    far, which = nearest_segments(points, line, after, 1e6)
-    a, b = line[which], after[which]
-    legs = b - a
-    share = np.clip(((points - a) * legs).sum(axis=1) / np.maximum((legs**2).sum(axis=1), 1e-12), 0.0, 1.0)
-    gap = a + share[:, None] * legs - points
-    return np.asarray(np.copysign(far, (gap * out).sum(axis=1)))
-
-
-def _moved(shape: Shape, samples: Samples, out: F64) -> Shape:
-    contours = []
-    for k, contour in enumerate(shape.contours):
-        own = slice(int(samples.starts[k]), int(samples.starts[k + 1]))
-        even = np.ones(own.stop - own.start)
-        normals = -samples.normals[own]
-        contours.append(displaced(contour, samples.piece[own], samples.t[own], normals, out[own], even, 0.1 * even))
-    return Shape(tuple(contours), shape.fill, shape.stroke)

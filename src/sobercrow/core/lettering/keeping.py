@@ -30,7 +30,7 @@ def reopened(group: Group) -> Match:
     kept = group.lettered
     assert kept is not None
     letters = tuple(PlacedGlyph(character, x, y, turn, 0.0) for character, x, y, turn in kept.glyphs)
-    form = kept.stretch, kept.lean_deg
+    form = kept.stretch, kept.lean_deg, kept.bolder_px
     match = Match(_face(kept), kept.text, kept.size_px, letters, of_numbers(kept.line), 0.0, *form)
     was = [contour for contours in glyph_contours(match, 0.0) for contour in contours]
     now = [contour for shape in group.shapes for contour in shape.contours]
@@ -99,4 +99,6 @@ def _moved(match: Match, turn: complex, shift: complex) -> Match:
     for letter in match.letters:
         x, y = there(letter.x, letter.y)
         letters.append(replace(letter, x=x, y=y, turn_deg=letter.turn_deg + degrees))
-    return replace(match, size_px=scale * match.size_px, letters=tuple(letters), baseline=moved)
+    return replace(
+        match, size_px=scale * match.size_px, bolder_px=scale * match.bolder_px, letters=tuple(letters), baseline=moved
+    )

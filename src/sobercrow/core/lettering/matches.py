@@ -33,8 +33,23 @@ class PlacedGlyph:
 
 @dataclass(frozen=True, slots=True)
 class Match:
-    """A face lettering may have been set in, its size in px per em, its letters, the base line they stand on, and how
-    far outlines are off each other in the mean; how wide it is against the face's own, and leaned to the right."""
+    """A face lettering may have been set in, and how near it is.
+
+    Attributes
+    ----------
+    face : Face
+    text : str
+    size_px : float
+        Of the em.
+    letters : tuple of PlacedGlyph
+    baseline : Baseline
+    deviation_px : float
+        How far outlines are off each other in the mean.
+    stretch, lean_deg : float
+        How wide letters are against the face's own, and how they lean to the right.
+    bolder_px : float
+        By how much they are made bolder on every side.
+    """
 
     face: Face
     text: str
@@ -44,6 +59,7 @@ class Match:
     deviation_px: float
     stretch: float = 1.0
     lean_deg: float = 0.0
+    bolder_px: float = 0.0
 
     @property
     def advance_px(self) -> float:

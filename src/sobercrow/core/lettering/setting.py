@@ -22,6 +22,7 @@ from sobercrow.core.lettering.baseline import Drawn, is_line
 from sobercrow.core.lettering.glyphs import glyphs_of
 from sobercrow.core.lettering.matches import Match, PlacedGlyph
 from sobercrow.core.lettering.typefaces import Face
+from sobercrow.core.lettering.weight import bolder
 
 
 def spaced(match: Match) -> list[PlacedGlyph]:
@@ -86,7 +87,8 @@ def glyph_contours(match: Match, own_spacing: float) -> list[tuple[Contour, ...]
             Affine.leaned(match.lean_deg, (0.0, 0.0))
         )
         there = there.then(Affine.turned(glyph.turn_deg, (0.0, 0.0))).then(Affine.moved(glyph.x, glyph.y))
-        made.append(tuple(placed_contour(contour, there) for contour in _outline(match.face, glyph.character)))
+        plain = [placed_contour(contour, there) for contour in _outline(match.face, glyph.character)]
+        made.append(bolder(plain, match.bolder_px))
     return made
 
 
@@ -147,5 +149,5 @@ def kept(match: Match, own_spacing: float) -> Lettered:
     """
     glyphs = tuple((one.character, one.x, one.y, one.turn_deg) for one in placed(match, own_spacing))
     face, line = match.face, match.baseline.numbers
-    form = match.stretch, match.lean_deg
+    form = match.stretch, match.lean_deg, match.bolder_px
     return Lettered(match.text, face.path, face.number, face.axes, match.size_px, line, glyphs, *form)

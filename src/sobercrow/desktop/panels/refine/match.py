@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
@@ -12,13 +11,14 @@ from PySide6.QtWidgets import QAbstractItemView, QFileDialog, QLineEdit, QListWi
 
 from sobercrow.core.arrays import F64
 from sobercrow.core.artwork.choice import Choice
+from sobercrow.core.artwork.model import Shape
 from sobercrow.core.artwork.snapping import Guide
 from sobercrow.core.artwork.tree import lettered_group
 from sobercrow.core.errors import Cancelled, SoberCrowError
 from sobercrow.core.formats.recipes import user_folder
 from sobercrow.core.lettering.alike import letters_alike, repeated_in
 from sobercrow.core.lettering.area import Box, lettering_in_area, set_in_area
-from sobercrow.core.lettering.baseline import Arc, Baseline, Drawn, parted_from_line, through_three
+from sobercrow.core.lettering.baseline import Baseline, parted_from_line, through_three
 from sobercrow.core.lettering.heights import guides_of
 from sobercrow.core.lettering.index import Index, read_index
 from sobercrow.core.lettering.keeping import reopened, retyped
@@ -27,17 +27,14 @@ from sobercrow.core.lettering.matches import Match, is_close, told_of
 from sobercrow.core.lettering.matching import match
 from sobercrow.core.lettering.setting import set_anew
 from sobercrow.core.lettering.typefaces import Face, add_folder, added_folders, all_files
-from sobercrow.core.settings import Meaning, px_to_mm
-from sobercrow.desktop.controls import Fold, NumberField, choices, doing, label, row_of
+from sobercrow.core.settings import px_to_mm
+from sobercrow.desktop.controls import Fold, choices, doing, label, row_of
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.match_mark import MatchMark
-from sobercrow.desktop.panels.refine.match_base import BaseFields
+from sobercrow.desktop.panels.refine.match_base import BaseFields, SetFields, told_of_line, told_of_weight
 from sobercrow.desktop.panels.refine.match_lines import MatchLines
 from sobercrow.desktop.worker import Worker
 
-SPACING = Meaning(
-    "Own spacing", "Letters where the drawing has them, or as the typeface spaces them.", 0.0, 100.0, "%", 5.0, 0
-)
 ROWS_PX, LISTED = 214, 12
 READING = 0.5
 """Share of a search that is told while typefaces are read."""
@@ -65,7 +62,9 @@ class MatchPart(QObject):
         self._base: Baseline | None = None
         self._set_in: Face | None = None
         self._places: F64 | None = None
-        self._arcs, self._spacing, self._is_setting = True, 0.0, False
+        self._arcs, self._is_setting = True, False
+        self._shapes: list[Shape] = []
+        self._line_words = ""
         self._was_picked = self._is_final = self._searches = self._was_set = False
         self._colour = "#000000"
         self._asked = self._drawn = -1
@@ -105,10 +104,8 @@ class MatchPart(QObject):
         self.list.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
         self.list.currentRowChanged.connect(self._pick)
         self.list.itemPressed.connect(lambda _item: setattr(self, "_was_picked", True))
-        self.spacing = NumberField(SPACING, brief=True)
-        self.spacing.changed.connect(self._space)
-        self.spacing.reset.connect(lambda: self._space(0.0))
-        self.spacing.show_value(0.0, True)
+        self.how = SetFields()
+        self.how.changed.connect(lambda: self._pick(self.list.currentRow()))
         self.set = doing("Set anew", "Puts the typeface's own outlines in place of what is chosen.", self.set_chosen)
         self.add = doing("Add a folder", "Looks through the typefaces of a folder as well.", self._add)
         self.guides = doing(
@@ -117,7 +114,7 @@ class MatchPart(QObject):
             self.lay_guides,
         )
         lines = row_of(*self.lines.values())
-        self._parts = [self.text, lines, self.line_told, self.base.row, self.list, self.spacing]
+        self._parts = [self.text, lines, self.line_told, self.base.row, self.list, self.how.column]
         self._begin = row_of(self.find, self.frame)
         self.group = Fold(
             "Match",
@@ -272,16 +269,16 @@ class MatchPart(QObject):
 
     def set_chosen(self) -> None:
         """Set what is chosen anew in the typeface picked."""
-        one = self._picked()
+        one = self._as_set()
         document = self._document
         if one is None or document.artwork is None:
             return
         before, name = document.artwork, f"Set in {one.face.name}"
         self._is_setting = True  # what is set is not looked for again
         if self._area is not None:
-            document.edit(name, set_in_area, self._area, one, self._spacing, self._colour)
+            document.edit(name, set_in_area, self._area, one, self.how.own_spacing, self._colour)
         else:
-            document.edit(name, set_anew, document.choice, one, self._spacing)
+            document.edit(name, set_anew, document.choice, one, self.how.own_spacing)
         self._is_setting = False
         if document.artwork is not before:
             self._area, self._set_in = None, one.face
@@ -334,7 +331,7 @@ class MatchPart(QObject):
             return
         if isinstance(found, tuple):  # all there is; what came before was a first look
             shapes, found = found
-            self._colour, self._is_final = shapes[0].colour, True
+            self._colour, self._is_final, self._shapes = shapes[0].colour, True, list(shapes)
         assert isinstance(found, list)
         picked = self._picked()
         self._found = found[:LISTED]
@@ -358,6 +355,8 @@ class MatchPart(QObject):
             assert isinstance(mark, MatchMark)
             self._places = mark.places
             self._show_base()
+            more = told_of_weight(px_to_mm(mark.heavier_px, self._dpi())) if self._shapes else ""
+            self.line_told.setText(self._line_words + more)
             self.shown.emit(mark)
             self.based.emit(mark.places)
 
@@ -365,8 +364,13 @@ class MatchPart(QObject):
         row = self.list.currentRow()
         return self._found[row] if 0 <= row < len(self._found) else None
 
+    def _as_set(self) -> Match | None:
+        """What is picked, as bold as was asked for."""
+        one = self._picked()
+        return self.how.applied(one, self._dpi()) if one is not None else None
+
     def _pick(self, _row: int) -> None:
-        one, artwork = self._picked(), self._document.artwork
+        one, artwork = self._as_set(), self._document.artwork
         if one is None or artwork is None:
             return
         self.text.setText(one.text)
@@ -375,25 +379,13 @@ class MatchPart(QObject):
             f"{'Says' if self._was_set else 'Reads'} “{one.text}”, {px_to_mm(one.size_px, artwork.dpi):.2f} mm per em."
         )
         self.told.setText(f"{told} Unsure: {', '.join(unsure)}." if unsure else told)
-        base = one.baseline
-        if isinstance(base, Arc):
-            side = "inside" if base.inside else "outside"
-            self.line_told.setText(f"On an arc, {side}, radius {px_to_mm(base.radius_px, artwork.dpi):.2f} mm.")
-        elif isinstance(base, Drawn):
-            self.line_told.setText("On the line that was drawn.")
-        else:
-            turned = math.remainder(base.angle_deg, 360.0)
-            self.line_told.setText(f"On a straight line, {turned:.1f}° from level.")
+        self._line_words = told_of_line(one.baseline, artwork.dpi)
+        self.line_told.setText(self._line_words)
         self._show_base()
         near_only = self._is_final and not self._was_set and self._area is None and not is_close(one)
         self.alike.setVisible(near_only and bool(repeated_in(one)))
-        spacing = self._spacing
-        self._drawn = self._drawer.submit(lambda give, _report, _overtaken: give(MatchMark(one, spacing)))
-
-    def _space(self, percent: float) -> None:
-        self._spacing = percent / 100.0
-        self.spacing.show_value(percent, percent == 0.0)
-        self._pick(self.list.currentRow())
+        spacing, drawn = self.how.own_spacing, self._shapes
+        self._drawn = self._drawer.submit(lambda give, _report, _overtaken: give(MatchMark(one, spacing, drawn)))
 
     def _set_arcs(self, arcs: bool) -> None:
         self._arcs = arcs
