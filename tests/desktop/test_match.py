@@ -45,6 +45,17 @@ def test_the_ring_of_the_badge_is_set_anew(opened, qtbot, tmp_path: Path, monkey
     assert "On an arc, outside, radius 5.9" in part.line_told.text()
     qtbot.waitUntil(lambda: "match" in window.canvas.marks)
 
+    assert not part.stop.isVisible()
+
+    # a search is stopped: nothing more comes, and it is taken up again
+    QTest.keyClick(part.text, Qt.Key.Key_Return)
+    QTest.mouseClick(part.stop, Qt.MouseButton.LeftButton)
+    assert part.told.text().startswith("Stopped.")
+    part.text.setText("FEN & FETLOCK KITES")
+    QTest.keyClick(part.text, Qt.Key.Key_Return)
+    looked()
+    qtbot.waitUntil(lambda: "match" in window.canvas.marks)
+
     # another face is picked, and the same letters typed wrongly, then rightly
     first = window.canvas.marks["match"]
     part.list.setCurrentRow(1)
@@ -68,6 +79,7 @@ def test_the_ring_of_the_badge_is_set_anew(opened, qtbot, tmp_path: Path, monkey
     assert after is not None
     groups = [item for layer in after.layers for item in layer.items if isinstance(item, Group)]
     assert [group.name for group in groups] == ["FEN & FETLOCK KITES · TeX Gyre Adventor Bold"]
+    qtbot.waitUntil(lambda: "off the drawing" in part.told.text().lower() and "now" in part.told.text())
     # letters that repeat are now the very same outline
     letters = dict(zip("FEN&FETLOCKKITES", groups[0].shapes, strict=True))
     assert len(after.shapes) == len(before.shapes)

@@ -13,13 +13,13 @@ from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.errors import SoberCrowError
 from sobercrow.core.lettering.evening import Sides
 from sobercrow.core.lettering.evenness import Alike, Measured, What, bring_alike
-from sobercrow.core.lettering.letters import lettering_in
 from sobercrow.core.lettering.strokes import Way
 from sobercrow.core.settings import Meaning, mm_to_px, px_to_mm
 from sobercrow.desktop.controls import Fold, NumberField, choices, doing, fill_list, label, row_of, text_list, tick
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.editing.trying import Trying
 from sobercrow.desktop.panels.refine.even_rows import NAMES, WAY_NAMES, Rows, read_rows
+from sobercrow.desktop.panels.refine.lettering_choice import choose_lettering
 from sobercrow.desktop.widths import PlacesMark, Spread, WidthMark
 from sobercrow.desktop.worker import Worker
 
@@ -60,7 +60,7 @@ class EvenPart(QObject):
         self._worker.produced.connect(self._take)
         self._worker.failed.connect(lambda _number, sentence: self.told.setText(sentence))
         self._drawer.produced.connect(lambda number, mark: self.shown.emit(mark) if number == self._drawn else None)
-        self.find = doing("Choose the lettering", "Chooses the shapes of one ink and about one height.", self._choose)
+        self.find = doing("Choose the lettering", "Chooses the shapes of one ink and about one height.", self.open)
         self.whats = choices(NAMES, self._set_what, TIPS)
         self.spread = Spread()
         self.list = text_list("What is measured, the furthest from the usual first")
@@ -108,7 +108,7 @@ class EvenPart(QObject):
         """Open the part, and choose the lettering if nothing is chosen."""
         self.group.head.setChecked(True)
         if not self._document.choice.shapes:
-            self._choose()
+            choose_lettering(self._document)
         self.opened.emit(self.group)
 
     def refresh(self) -> None:
@@ -131,16 +131,6 @@ class EvenPart(QObject):
             assert artwork is not None
             chosen = [artwork.shapes[k] for k in sorted(document.choice.shapes)]
             self._asked = self._worker.submit(lambda give, _report, _overtaken: give(Measured.of(chosen)))
-
-    def _choose(self) -> None:
-        if self._document.artwork is None:
-            return
-        try:
-            found = lettering_in(self._document.artwork)
-        except SoberCrowError as fault:
-            self._document.failed.emit(str(fault))
-            return
-        self._document.choose(Choice(shapes=found))
 
     def _forget(self) -> None:
         self._worker.stop()

@@ -11,33 +11,29 @@ from PySide6.QtWidgets import QAbstractItemView, QFileDialog, QLineEdit, QListWi
 
 from sobercrow.core.arrays import F64
 from sobercrow.core.artwork.choice import Choice
-from sobercrow.core.artwork.model import Shape
+from sobercrow.core.artwork.model import Artwork, Shape
 from sobercrow.core.artwork.snapping import Guide
 from sobercrow.core.artwork.tree import lettered_group
-from sobercrow.core.errors import Cancelled, SoberCrowError
 from sobercrow.core.formats.recipes import user_folder
 from sobercrow.core.lettering.alike import letters_alike, repeated_in
-from sobercrow.core.lettering.area import Box, lettering_in_area, set_in_area
+from sobercrow.core.lettering.area import Box, set_in_area
 from sobercrow.core.lettering.baseline import Baseline, parted_from_line, through_three
 from sobercrow.core.lettering.heights import guides_of
-from sobercrow.core.lettering.index import Index, read_index
-from sobercrow.core.lettering.keeping import reopened, retyped
-from sobercrow.core.lettering.letters import lettering_in
+from sobercrow.core.lettering.index import Index
 from sobercrow.core.lettering.matches import Match, is_close, told_of
-from sobercrow.core.lettering.matching import match
 from sobercrow.core.lettering.setting import set_anew
 from sobercrow.core.lettering.typefaces import Face, add_folder, added_folders, all_files
 from sobercrow.core.settings import px_to_mm
 from sobercrow.desktop.controls import Fold, choices, doing, label, row_of
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.match_mark import MatchMark
+from sobercrow.desktop.panels.refine.lettering_choice import choose_lettering
 from sobercrow.desktop.panels.refine.match_base import BaseFields, SetFields, told_of_line, told_of_weight
 from sobercrow.desktop.panels.refine.match_lines import MatchLines
+from sobercrow.desktop.panels.refine.match_search import READING, Found, Search
 from sobercrow.desktop.worker import Worker
 
 ROWS_PX, LISTED = 214, 12
-READING = 0.5
-"""Share of a search that is told while typefaces are read."""
 
 
 class MatchPart(QObject):
@@ -65,10 +61,12 @@ class MatchPart(QObject):
         self._arcs, self._is_setting = True, False
         self._shapes: list[Shape] = []
         self._line_words = ""
+        self._just_set: tuple[Artwork, str] | None = None
         self._was_picked = self._is_final = self._searches = self._was_set = False
         self._colour = "#000000"
         self._asked = self._drawn = -1
         self._worker, self._drawer = Worker(), Worker()
+        document.presented.connect(self._tell_after)
         self._worker.produced.connect(self._take)
         self._worker.progressed.connect(self._tell)
         self._worker.failed.connect(lambda _number, sentence: self._say(sentence))
@@ -84,6 +82,7 @@ class MatchPart(QObject):
         )
         self.alike = doing("Letters alike", "Letters that occur again get the mean of all copies.", self._draw_alike)
         self.leave = doing("Leave the area", "Goes back to the traced letters.", partial(self.take_area, None))
+        self.stop = doing("Stop", "Stops reading and comparing typefaces; what was found stays.", self._stop)
         self.search = doing("Look for another typeface", "Compares all typefaces with these letters.", self._search)
         self.text = QLineEdit()
         self.text.setAccessibleName("What the lettering says")
@@ -119,6 +118,7 @@ class MatchPart(QObject):
         self.group = Fold(
             "Match",
             self.told,
+            self.stop,
             self._begin,
             *self._parts,
             self.alike,
@@ -149,6 +149,7 @@ class MatchPart(QObject):
         self.alike.setVisible(False)
         for part in (*self._parts, self.set, self.guides):
             part.setVisible(there)
+        self.stop.setVisible(self.stop.isVisible() and there)
         self.guides.setVisible(shapes)
         self._begin.setVisible(not there)
         self.leave.setVisible(self._area is not None)
@@ -203,15 +204,8 @@ class MatchPart(QObject):
 
     def choose_lettering(self) -> None:
         """Choose what is most likely the lettering of the artwork, and look for its typeface."""
-        if self._document.artwork is None:
-            return
-        try:
-            found = lettering_in(self._document.artwork)
-        except SoberCrowError as fault:
-            self._document.failed.emit(str(fault))
-            return
         self.group.head.setChecked(True)
-        self._document.choose(Choice(shapes=found))
+        choose_lettering(self._document)
 
     def open(self) -> None:
         """Open the part, and choose the lettering if nothing is chosen."""
@@ -229,38 +223,25 @@ class MatchPart(QObject):
         self._forget()
         self.text.setText(text or "")  # what was typed stays, right or wrong
         self.told.setText("Looking for the typeface …")
-        index, files, arcs, base, area = self._index, self.files, self._arcs, self._base, self._area
-        first = self._set_in
+        self.stop.setVisible(True)
         chosen, drawn = parted_from_line([artwork.shapes[k] for k in sorted(choice.shapes)])
-        base = base or drawn
-        group = None if self._searches or area is not None else lettered_group(artwork, choice.shapes)
+        group = None if self._searches or self._area is not None else lettered_group(artwork, choice.shapes)
         self._was_set = group is not None
         self.search.setVisible(self._was_set)
-        cleaned = presentation.results.cleaned
-
-        def work(
-            give: Callable[[object], None], report: Callable[[str, float], None], overtaken: Callable[[], bool]
-        ) -> None:
-            def told(begin: float, share: float) -> None:
-                if overtaken():
-                    raise Cancelled
-                report("Typefaces", begin + READING * share)
-
-            if group is not None:  # it was set here: it is opened again, and set with another text
-                again = reopened(group)
-                give((chosen, [retyped(again, text) if text and text != again.text else again]))
-                return
-
-            def give_early(found: list[Match]) -> None:
-                give(found)
-
-            known = index or read_index(files(), progress=lambda share: told(0.0, share))
-            give(known)
-            shapes = lettering_in_area(cleaned, area, artwork.width_px) if area is not None else chosen
-            search = partial(match, progress=lambda share: told(READING, share), baseline=base, early=give_early)
-            give((shapes, search(shapes, known, text or None, arcs, first=first)))
-
-        self._asked = self._worker.submit(work)
+        search = Search(
+            chosen,
+            self._area,
+            presentation.results.cleaned,
+            artwork.width_px,
+            group,
+            self._index,
+            self.files,
+            text or None,
+            self._arcs,
+            self._base or drawn,
+            self._set_in,
+        )
+        self._asked = self._worker.submit(search)
 
     @property
     def is_found(self) -> bool:
@@ -274,6 +255,7 @@ class MatchPart(QObject):
         if one is None or document.artwork is None:
             return
         before, name = document.artwork, f"Set in {one.face.name}"
+        off_before = self._off_drawing()
         self._is_setting = True  # what is set is not looked for again
         if self._area is not None:
             document.edit(name, set_in_area, self._area, one, self.how.own_spacing, self._colour)
@@ -284,7 +266,22 @@ class MatchPart(QObject):
             self._area, self._set_in = None, one.face
             self._looked_at = document.choice, document.artwork
             self._forget()
-            self.told.setText(f"Set in {one.face.name}, {one.deviation_px:.2f} px off what was drawn.")
+            self.told.setText(f"{name}, {one.deviation_px:.2f} px off the letters as they were traced.")
+            self._just_set = document.artwork, f"{self.told.text()} Off the drawing {off_before:.2f} px before"
+
+    def _off_drawing(self) -> float:
+        """How far the letters chosen are off the drawing, in px in the mean."""
+        presentation, choice = self._document.presentation, self._document.choice
+        if presentation is None or not choice.shapes:
+            return 0.0
+        return presentation.deviation.figures(presentation.artwork, choice.shapes).deviation_mean_px
+
+    def _tell_after(self) -> None:
+        """Tell how far what was set is off the drawing, once that is measured."""
+        presentation = self._document.presentation
+        if self._just_set is not None and presentation is not None and presentation.artwork is self._just_set[0]:
+            self.told.setText(f"{self._just_set[1]}, {self._off_drawing():.2f} px now.")
+            self._just_set = None
 
     def lay_guides(self) -> None:
         """Lay guides at the lines the chosen letters keep to."""
@@ -306,6 +303,7 @@ class MatchPart(QObject):
         self._drawer.stop()
         self._asked = self._drawn = -1
         self._found, self._was_picked, self._is_final = [], False, False
+        self.stop.setVisible(False)
         self._places = None
         self.list.clear()
         self.text.clear()
@@ -315,7 +313,14 @@ class MatchPart(QObject):
         self.based.emit(None)
 
     def _say(self, sentence: str) -> None:
+        self.stop.setVisible(False)
         self.told.setText(sentence)
+
+    def _stop(self) -> None:
+        self._worker.stop()
+        self._asked = -1
+        self.stop.setVisible(False)
+        self.told.setText("Stopped. Press Enter in the text to look again.")
 
     def _tell(self, _number: int, _step: str, share: float) -> None:
         what = "Reading typefaces" if share < READING and self._index is None else "Comparing outlines"
@@ -329,9 +334,10 @@ class MatchPart(QObject):
             for sentence in found.refused:
                 self._document.said.emit(sentence)
             return
-        if isinstance(found, tuple):  # all there is; what came before was a first look
-            shapes, found = found
-            self._colour, self._is_final, self._shapes = shapes[0].colour, True, list(shapes)
+        if isinstance(found, Found):
+            self.stop.setVisible(False)
+            self._colour, self._is_final, self._shapes = found.shapes[0].colour, True, list(found.shapes)
+            found = found.matches
         assert isinstance(found, list)
         picked = self._picked()
         self._found = found[:LISTED]
