@@ -10,6 +10,8 @@ import pytest
 from hypothesis import settings
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+if "PYTEST_XDIST_WORKER" in os.environ:  # the cores are shared out among the tests already
+    os.cpu_count = lambda: 1
 settings.register_profile("steady", deadline=None, derandomize=True)
 settings.load_profile("steady")
 sys.path[:0] = [str(Path(__file__).parent), str(Path(__file__).parents[1] / "bench")]

@@ -132,7 +132,7 @@ class MatchPart(QObject):
 
     def close(self) -> None:
         """End the workers; what they have handed over is not taken any more."""
-        self._asked = self._drawn = -1
+        self._asked, self._drawn, self._just_set = -1, -1, None
         self._worker.close()
         self._drawer.close()
 
