@@ -8,7 +8,7 @@ from typing import Any
 
 import click
 
-from sobercrow.core.artwork.choice import Choice
+from sobercrow.core.artwork.edits import choice_of
 from sobercrow.core.errors import LetteringError
 from sobercrow.core.first_sight import first_settings
 from sobercrow.core.formats.hand_over import PLAIN
@@ -46,10 +46,9 @@ def match_picture(picture: Path, outputs: tuple[Path, ...], options: dict[str, A
         for one in found[: options["top"]]:
             rows.append((one.face.name, one.text, told_of(one), one.face.embedding, Path(one.face.path).name))
         click.echo(table(rows))
-        own = {id(shape) for shape in line}
-        places = frozenset(k for k, shape in enumerate(artwork.shapes) if id(shape) in own)
         if order is not None:
-            artwork = set_anew(artwork, Choice(shapes=places), found[0], options["own_spacing"] / 100.0).artwork
+            chosen_line = choice_of(artwork, line)
+            artwork = set_anew(artwork, chosen_line, found[0], options["own_spacing"] / 100.0).artwork
     if order is not None:
         written, faults = hand_over(artwork, picture.stem, PLAIN, order)
         tell(written, {picture.name: faults}, order.purpose)

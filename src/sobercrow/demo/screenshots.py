@@ -134,11 +134,7 @@ def trace_pictures(take: Callable[[QWidget, str], None]) -> None:
     panel = badge.trace_panel
     badge.go_to(Step.TRACE)
     badge.canvas.fit()
-    badge.show_as(Showing.FILLED)
-    badge.canvas.look_at(100.0, 78.0, 5.0)
-    badge.toggle_seam()
-    take(badge, "badge-500")
-    badge.toggle_seam()
+    take_at_seam(take, badge, "badge-500", (100.0, 78.0, 5.0))
     for detail in (15.0, 60.0, 100.0):
         panel.detail.changed.emit(detail)
         wait_until_done(badge)
@@ -156,6 +152,17 @@ def trace_pictures(take: Callable[[QWidget, str], None]) -> None:
     kite.canvas.fit()
     take(kite, "centre-lines")
     kite.document.close()
+
+
+def take_at_seam(
+    take: Callable[[QWidget, str], None], window: MainWindow, name: str, look: tuple[float, float, float]
+) -> None:
+    """Take the drawing beside the artwork, looking at a place at so many times its size."""
+    window.show_as(Showing.FILLED)
+    window.canvas.look_at(*look)
+    window.toggle_seam()
+    take(window, name)
+    window.toggle_seam()
 
 
 def lettering_pictures(take: Callable[[QWidget, str], None]) -> None:
@@ -176,11 +183,7 @@ def lettering_pictures(take: Callable[[QWidget, str], None]) -> None:
     take(badge, "match")
     part.set_chosen()
     badge.document.choose()
-    badge.show_as(Showing.FILLED)
-    badge.canvas.look_at(100.0, 42.0, 4.0)
-    badge.toggle_seam()
-    take(badge, "match-400")
-    badge.toggle_seam()
+    take_at_seam(take, badge, "match-400", (100.0, 42.0, 4.0))
     badge.document.close()
 
     pen = open_window(PICTURES / "pen-lettering.png")
@@ -195,11 +198,7 @@ def lettering_pictures(take: Callable[[QWidget, str], None]) -> None:
     even.bring_alike()
     pause(0.8)
     pen.document.choose()
-    pen.show_as(Showing.FILLED)
-    pen.canvas.look_at(470.0, 250.0, 4.0)
-    pen.toggle_seam()
-    take(pen, "even-400")
-    pen.toggle_seam()
+    take_at_seam(take, pen, "even-400", (470.0, 250.0, 4.0))
     pen.document.close()
 
 

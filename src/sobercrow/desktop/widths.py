@@ -71,13 +71,7 @@ def _told(low: float, high: float) -> str:
 
 
 def _outline(stroke: Stroke) -> QPolygonF:
-    way = np.gradient(stroke.line, axis=0) if len(stroke.line) > 1 else np.ones((1, 2))
-    across = np.stack([-way[:, 1], way[:, 0]], axis=1)
-    across /= np.maximum(np.hypot(across[:, 0], across[:, 1]), 1e-9)[:, None]
-    half = 0.5 * stroke.widths[:, None] * across
-    return QPolygonF(
-        [QPointF(x, y) for x, y in np.concatenate([stroke.line - half, (stroke.line + half)[::-1]]).tolist()]
-    )
+    return QPolygonF([QPointF(x, y) for x, y in stroke.outline().tolist()])
 
 
 class PlacesMark:

@@ -12,6 +12,7 @@ from sobercrow.core.artwork.choosing import within_ring
 from sobercrow.core.artwork.hit import box_table, is_inside, shapes_at
 from sobercrow.core.artwork.model import Artwork, Shape
 from sobercrow.core.artwork.paint import Gradient
+from sobercrow.core.geometry.polygon import along_of
 
 SIZE_RATIO = 1.5
 """Sides up to so many times as long are about the same size."""
@@ -82,7 +83,7 @@ def _signature(shape: Shape) -> F64:
     contour = shape.contours[0]
     left, top, right, bottom = contour.bounds()
     line = contour.sampled(max(right - left, bottom - top, 1e-6) / 24.0)
-    along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(np.vstack([line, line[:1]]), axis=0).T))])
+    along = along_of(np.vstack([line, line[:1]]))
     at = np.linspace(0.0, along[-1], FORM_SAMPLES, endpoint=False)
     x, y = (np.interp(at, along, np.append(line[:, axis], line[0, axis])) for axis in range(2))
     away = np.hypot(x - x.mean(), y - y.mean())

@@ -130,7 +130,7 @@ def _side_path(contour: Contour, piece: int, forth: bool) -> F64:
         if long >= READ_PX or contour.kinds[anchor] == AnchorKind.CORNER or not 0 <= k < len(curves) or k == piece:
             break
     path = np.concatenate(points)
-    along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(path, axis=0).T))])
+    along = along_of(path)
     return path[along <= READ_PX]
 
 

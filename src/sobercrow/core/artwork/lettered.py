@@ -41,3 +41,8 @@ class Lettered:
     stretch: float = 1.0
     lean_deg: float = 0.0
     bolder_px: float = 0.0
+
+    def __post_init__(self) -> None:
+        """Raise ValueError for a base line that is none."""
+        if len(self.line) not in (3, 5) and (len(self.line) < 8 or len(self.line) % 2):
+            raise ValueError("a base line has three numbers, five, or places")

@@ -138,8 +138,6 @@ def _lettered_of(plain: dict[str, Any] | None) -> Lettered | None:
     axes = tuple((str(tag), float(value)) for tag, value in plain["axes"])
     glyphs = tuple((str(letter), float(x), float(y), float(turn)) for letter, x, y, turn in plain["glyphs"])
     line = tuple(map(float, plain["line"]))
-    if len(line) not in (3, 5) and (len(line) < 8 or len(line) % 2):
-        raise ValueError("a base line has three numbers, five, or places")
     path, number = str(plain["path"]), int(plain["number"])
     form = float(plain.get("stretch", 1.0)), float(plain.get("lean_deg", 0.0)), float(plain.get("bolder_px", 0.0))
     return Lettered(str(plain["text"]), path, number, axes, float(plain["size_px"]), line, glyphs, *form)

@@ -12,11 +12,15 @@ from sobercrow.core.arrays import F64
 _GAUSS_NODES, _GAUSS_WEIGHTS = np.polynomial.legendre.leggauss(24)
 
 
+def basis(t: F64) -> F64:
+    """Return how much of every control point there is at parameters `t` (m,): Bernstein's polynomials, (m, 4)."""
+    v = 1.0 - t
+    return np.stack([v**3, 3 * t * v**2, 3 * t**2 * v, t**3], axis=-1)
+
+
 def evaluate(curves: F64, t: F64) -> F64:
     """Return the points of every curve at parameters `t` (m,): (..., m, 2)."""
-    v = 1.0 - t
-    basis = np.stack([v**3, 3 * t * v**2, 3 * t**2 * v, t**3], axis=-1)
-    return np.asarray(basis @ curves)
+    return np.asarray(basis(t) @ curves)
 
 
 def derivative(curves: F64, t: F64) -> F64:

@@ -19,7 +19,7 @@ from sobercrow.core.artwork.model import Artwork, Shape
 from sobercrow.core.artwork.placing import placed_shape
 from sobercrow.core.errors import EditError
 from sobercrow.core.geometry.affine import Affine
-from sobercrow.core.lettering.letters import letters_on
+from sobercrow.core.lettering.letters import letters_on, shapes_of
 from sobercrow.core.lettering.matches import Match
 from sobercrow.core.lettering.samples import Samples
 from sobercrow.core.lettering.weight import moved_out, outside
@@ -73,13 +73,11 @@ def _copies(artwork: Artwork, chosen: Sequence[int], match: Match) -> list[_Copy
     letters = letters_on(shapes, match.baseline)
     if len(letters) != len(match.letters):
         raise EditError("These letters are joined or parted; choose letters that are one shape each.")
-    of = {id(contour): k for k, shape in zip(chosen, shapes, strict=True) for contour in shape.contours}
-    found = []
-    for letter, glyph in zip(letters, match.letters, strict=True):
-        own = {of[id(contour)] for contour in letter.contours}
-        if len(own) == 1:
-            found.append(_Copy(own.pop(), glyph.character, glyph.turn_deg))
-    return found
+    return [
+        _Copy(chosen[own[0]], glyph.character, glyph.turn_deg)
+        for own, glyph in zip(shapes_of(letters, shapes), match.letters, strict=True)
+        if len(own) == 1
+    ]
 
 
 def _alike(shapes: Sequence[Shape], copies: Sequence[_Copy], limit: float) -> dict[int, Shape]:

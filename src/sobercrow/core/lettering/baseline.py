@@ -12,9 +12,11 @@ import numpy as np
 from sobercrow.core.arrays import F64
 from sobercrow.core.artwork.model import Shape
 from sobercrow.core.errors import LetteringError
+from sobercrow.core.geometry import bezier
 from sobercrow.core.geometry._nearest_kernels import nearest_segments
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.forms import fit_circle
+from sobercrow.core.geometry.polygon import along_of
 
 LEAST_FOR_ARC = 3
 """Through two letters an arc could be any."""
@@ -162,37 +164,26 @@ class Drawn:
     def _measured(self) -> tuple[F64, F64, F64]:
         """Its places, how far along each is, and the ways from one to the next."""
         points = np.array(self.places)
-        legs = np.diff(points, axis=0)
-        long = np.maximum(np.hypot(*legs.T), 1e-9)
-        return points, np.concatenate([[0.0], np.cumsum(long)]), legs / long[:, None]
+        along = along_of(points)
+        return points, along, np.diff(points, axis=0) / np.maximum(np.diff(along), 1e-9)[:, None]
 
 
 Baseline = Straight | Arc | Drawn
 
 
 def of_numbers(numbers: Sequence[float]) -> Baseline:
-    """Return the base line that was kept as numbers: three of a straight one, five of an arc, else places of one drawn.
-
-    Raises
-    ------
-    ValueError
-        If they are none.
-    """
+    """Return the base line kept as numbers: three of a straight one, five of an arc, else the places of a drawn one."""
     if len(numbers) == 3:
         return Straight(*numbers)
     if len(numbers) == 5:
         x, y, radius, start, inside = numbers
         return Arc(x, y, radius, start, bool(inside))
-    if len(numbers) < 8 or len(numbers) % 2:
-        raise ValueError("a base line has three numbers, five, or places")
     return Drawn(tuple(zip(numbers[::2], numbers[1::2], strict=True)))
 
 
 def parted_from_line(shapes: Sequence[Shape]) -> tuple[list[Shape], Drawn | None]:
     """Return letters without the line chosen with them, and that as a base line; None if there is not just one."""
-    lines = [
-        shape for shape in shapes if not shape.is_filled and len(shape.contours) == 1 and not shape.contours[0].closed
-    ]
+    lines = [shape for shape in shapes if is_line(shape)]
     if len(lines) != 1 or len(shapes) < 2:
         return list(shapes), None
     return [shape for shape in shapes if shape is not lines[0]], along_line(lines[0].contours[0])
@@ -205,7 +196,8 @@ def is_line(shape: Shape) -> bool:
 
 def along_line(contour: Contour) -> Drawn:
     """Return an open contour as a base line, read from left to right."""
-    line = np.concatenate([contour.sampled(SMOOTH_PX), contour.anchors[-1:]])
+    length = float(bezier.lengths(contour.curves()).sum())
+    line = contour.sampled(min(SMOOTH_PX, 0.25 * length))
     line = line[np.concatenate([[True], np.hypot(*np.diff(line, axis=0).T) > ON_A_LINE_PX])]
     if line[0, 0] > line[-1, 0]:
         line = line[::-1]

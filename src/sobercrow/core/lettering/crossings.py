@@ -17,6 +17,7 @@ from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.errors import EditError
 from sobercrow.core.geometry import bezier
 from sobercrow.core.geometry.contour import AnchorKind
+from sobercrow.core.geometry.polygon import along_of
 from sobercrow.core.lettering.samples import Samples
 from sobercrow.core.lettering.strokes import Strokes
 from sobercrow.core.tracing.tidy import crosses_itself
@@ -74,8 +75,7 @@ def _corners(samples: Samples, begin: int, end: int, window: float) -> Iterator[
     """Where a contour turns towards the paper over a window: its first place and its last; corners, no bends."""
     count = end - begin
     points, ways = samples.points[begin:end], samples.ways()[begin:end]
-    legs = np.hypot(*(np.roll(points, -1, axis=0) - points).T)
-    along = np.concatenate([[0.0], np.cumsum(legs)])
+    along = along_of(np.vstack([points, points[:1]]))
     total, doubled = along[-1], np.concatenate([along[:-1], along[:-1] + along[-1]])
     if total < 2.0 * WIDER * window:
         return
@@ -119,9 +119,9 @@ def _stroke_beside(samples: Samples, owner: I64, k: int, by: int, reach: float) 
 
 def _between(samples: Samples, last: int, first: int) -> I64:
     """The places from one to another, along the contour."""
-    begin, end = (int(samples.starts[samples.contour[last] + k]) for k in (0, 1))
-    count = (first - last) % (end - begin)
-    return begin + (last - begin + np.arange(count + 1)) % (end - begin)
+    own = samples.own(int(samples.contour[last]))
+    whole = own.stop - own.start
+    return np.asarray(own.start + (last - own.start + np.arange((first - last) % whole + 1)) % whole)
 
 
 def clean_crossings(

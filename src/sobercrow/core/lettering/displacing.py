@@ -11,6 +11,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from sobercrow.core.arrays import F64, I64
+from sobercrow.core.geometry import bezier
 from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.tracing.regular import align, in_line
 
@@ -34,8 +35,7 @@ def displaced(contour: Contour, piece: I64, t: F64, normals: F64, out: F64, acro
 
     own = _unknowns(contour)
     count = int(own.max()) + 1
-    v = 1.0 - t
-    basis = np.stack([v**3, 3 * t * v**2, 3 * t**2 * v, t**3], axis=1)
+    basis = bezier.basis(t)
     after = (piece + 1) % len(contour)
     columns = np.stack([own[piece, 1], own[piece, 2], own[after, 0], own[after, 1]], axis=1)
     ways = np.stack([-normals[:, 1], normals[:, 0]], axis=1)

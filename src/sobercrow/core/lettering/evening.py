@@ -163,7 +163,7 @@ def _lead_on(samples: Samples, stroke: Stroke, by: int, out: F64, is_side: Flags
 def _moved(shape: Shape, samples: Samples, wanted: _Wanted) -> Shape:
     contours = []
     for k, contour in enumerate(shape.contours):
-        own = slice(int(samples.starts[k]), int(samples.starts[k + 1]))
+        own = samples.own(k)
         piece, is_side = samples.piece[own], wanted.is_side[own]
         loose = wanted.is_beside[own] | (~is_side & _on_moving_lines(contour, piece, is_side))
         across = np.where(loose, LOOSE, 1.0)

@@ -89,6 +89,8 @@ def _moved(match: Match, turn: complex, shift: complex) -> Match:
     scale, degrees = abs(turn), math.degrees(cmath.phase(turn))
     if abs(turn - 1.0) < 1e-9:
         turn, scale, degrees = 1.0 + 0.0j, 1.0, 0.0
+    if abs(shift) < 1e-9:  # it lies where it was set
+        shift = 0.0 + 0.0j
 
     def there(x: float, y: float) -> tuple[float, float]:
         place = turn * complex(x, y) + shift

@@ -230,6 +230,12 @@ def letters_on(shapes: Sequence[Shape], baseline: Baseline) -> list[Letter]:
     return [_letter(tuple(part.contours), 0.5 * (part.first + part.last), baseline) for part in merged]
 
 
+def shapes_of(letters: Sequence[Letter], shapes: Sequence[Shape]) -> list[tuple[int, ...]]:
+    """Return which of the shapes they were parted from every letter is made of."""
+    of = {id(contour): k for k, shape in enumerate(shapes) for contour in shape.contours}
+    return [tuple(sorted({of[id(contour)] for contour in letter.contours})) for letter in letters]
+
+
 @dataclass(slots=True, eq=False)
 class _Part:
     """A shape along a base line: a letter, or a dot or an accent of one."""

@@ -104,13 +104,11 @@ def match(
     search = _Search(index, baseline is not None, tell, early, first)
     every, letters = search.run(letters, base, found, wanted is None)
     more = _touching(letters, every[0], index, glyphs) if wanted is None else None
-    if more is None:
-        return _as_the_picture_says(every, letters)
-    again, parted_letters = replace(search, early=None).run(
-        more, every[0].baseline, alike_faces(more, glyphs, None), True
-    )
-    if again[0].deviation_px < every[0].deviation_px:
-        return _as_the_picture_says(again, parted_letters)
+    if more is not None:
+        found = alike_faces(more, glyphs, None)
+        again, halves = replace(search, early=None).run(more, every[0].baseline, found, True)
+        if again[0].deviation_px < every[0].deviation_px:
+            every, letters = again, halves
     return _as_the_picture_says(every, letters)
 
 
@@ -140,11 +138,11 @@ class _Search:
         found.sort(key=lambda one: self.index.faces[one.face] != self.first)
         parts = [letter.contours for letter in letters]
         stood = letters_of(parts, base)
-        if self.early is not None:
-            first = self._fitted(stood, base, found[:FIRST_LOOK], lambda _share: self.tell(0.2))
-            if first:
-                self.early([replace(one, baseline=base) for one in first])
-        made = self._fitted(stood, base, found, lambda share: self.tell(0.2 + 0.6 * share))
+        made = self._fitted(stood, base, found[:FIRST_LOOK], lambda _share: self.tell(0.2))
+        if self.early is not None and made:
+            self.early(made)
+        rest = self._fitted(stood, base, found[FIRST_LOOK:], lambda share: self.tell(0.2 + 0.6 * share))
+        made = sorted([*made, *rest], key=lambda one: one.deviation_px)
         if not made:
             raise LetteringError("None of the typefaces can be laid on these letters.")
         base = self._through(made[0], base)
@@ -292,11 +290,9 @@ def _match(
     usual = max(float(np.median(off)), 0.004 * size)
     placed = []
     for letter, character, (dx, dy, turn), away in zip(letters, characters, places, off, strict=True):
-        base = math.radians(letter.turn_deg)
-        x = letter.foot[0] + dx * math.cos(base) - dy * math.sin(base)
-        y = letter.foot[1] + dx * math.sin(base) + dy * math.cos(base)
+        x, y = letter.placed(np.array((dx, dy))).tolist()
         turned = letter.turn_deg + math.degrees(turn)
-        placed.append(PlacedGlyph(character, float(x), float(y), turned, float(away), bool(away <= UNSURE * usual)))
+        placed.append(PlacedGlyph(character, x, y, turned, float(away), bool(away <= UNSURE * usual)))
     return Match(face, _spelt(face, placed, size), size, tuple(placed), baseline, float(off.mean()))
 
 

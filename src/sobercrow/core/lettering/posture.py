@@ -20,7 +20,7 @@ from sobercrow.core.artwork.placing import placed_shape
 from sobercrow.core.errors import LetteringError
 from sobercrow.core.geometry.affine import Affine
 from sobercrow.core.lettering.baseline import Straight, proposed
-from sobercrow.core.lettering.letters import Letter, letters_on, middles_of
+from sobercrow.core.lettering.letters import Letter, letters_on, middles_of, shapes_of
 from sobercrow.core.lettering.strokes import MIDDLE, NEAR_DEG, Stroke, Strokes, Way
 
 STEM_LENGTH, STEM_BOW = 2.5, 0.15
@@ -93,7 +93,7 @@ def stems_of(strokes: Strokes) -> list[Stroke]:
     return [
         stroke
         for stroke in strokes.of(Way.DOWN)
-        if _length(stroke.line) >= STEM_LENGTH * stroke.width_px
+        if stroke.length_px >= STEM_LENGTH * stroke.width_px
         and _lean(stroke)[1] <= STEM_BOW * stroke.width_px
         and abs(math.remainder(_lean(stroke)[0] - strokes.slant_deg, 180.0)) <= NEAR_DEG
     ]
@@ -103,10 +103,6 @@ def slants_of(strokes: Strokes) -> Reading:
     """Return how stems lean, in degrees: 90 upright, less to the right."""
     stems = stems_of(strokes)
     return reading([_lean(stem)[0] for stem in stems], [stem.middle for stem in stems], 90.0)
-
-
-def _length(line: F64) -> float:
-    return float(np.hypot(*np.diff(line, axis=0).T).sum())
 
 
 def _lean(stroke: Stroke) -> tuple[float, float]:
@@ -173,7 +169,7 @@ class Standing:
         return np.where(gaps <= limit, gaps, np.nan)
 
     def _seen(self, letter: Letter) -> F64:
-        return self.line.seen(np.concatenate([contour.sampled(0.5) for contour in letter.contours]))
+        return _seen_on(self.line, letter)
 
     def _gap(self, one: Letter, other: Letter) -> float:
         """The mean of the gap over the rows between base line and x-height that both reach; deep bays count less."""
@@ -188,6 +184,11 @@ class Standing:
         right, left = right[1:-1], left[1:-1]
         apart = (left - right)[np.isfinite(left - right)]
         return float(np.minimum(apart, apart.min() + DEEP * self.usual_px).mean()) if len(apart) else 0.0
+
+
+def _seen_on(line: Straight, letter: Letter) -> F64:
+    """Places of a letter's outline as along a line and below it."""
+    return line.seen(np.concatenate([contour.sampled(0.5) for contour in letter.contours]))
 
 
 def _side(letter: Letter, side: int) -> F64:
@@ -210,11 +211,10 @@ def standing_of(shapes: Sequence[Shape]) -> Standing:
     letters = letters_on(shapes, found)
     if len(letters) < 2:
         raise LetteringError("Choose two letters or more; how they stand is read from one to the next.")
-    seen = [found.seen(np.concatenate([contour.sampled(0.5) for contour in letter.contours])) for letter in letters]
+    seen = [_seen_on(found, letter) for letter in letters]
     usual = float(np.median([np.ptp(own[:, 1]) for own in seen]))
     line = _through_feet(found, seen, usual)
-    of = {id(contour): k for k, shape in enumerate(shapes) for contour in shape.contours}
-    owned = tuple(tuple(sorted({of[id(contour)] for contour in letter.contours})) for letter in letters)
+    owned = tuple(shapes_of(letters, shapes))
     bodies = [max(letter.contours, key=lambda contour: abs(contour.area())) for letter in letters]
     tops = [-float(line.seen(body.sampled(0.5))[:, 1].min()) for body in bodies]
     return Standing(tuple(letters), owned, line, usual, float(np.percentile(tops, X_HEIGHT_SHARE)))
@@ -246,10 +246,8 @@ def _through_feet(line: Straight, seen: Sequence[F64], usual: float) -> Straight
     return Straight(x, y, line.angle_deg + math.degrees(math.atan(slope)))
 
 
-def slant_alike(
-    artwork: Artwork, shapes: Collection[int], strokes: Strokes, percent: float, to_deg: float | None = None
-) -> Edited:
-    """Return artwork with letters leaned, about their feet, towards one slant; `strokes` are those of the shapes.
+def slant_alike(artwork: Artwork, shapes: Collection[int], strokes: Strokes, percent: float) -> Edited:
+    """Return artwork with letters leaned, about their feet, towards the usual slant; `strokes` are those of the shapes.
 
     Letters without a stem stay as they are.
 
@@ -262,14 +260,14 @@ def slant_alike(
     slants = slants_of(strokes)
     if not len(slants.values):
         raise LetteringError("No stems are found here; a slant is read from long straight downstrokes.")
-    goal = 1.0 / math.tan(math.radians(slants.usual if to_deg is None else to_deg))
+    goal = 1.0 / math.tan(math.radians(slants.usual))
     stems = stems_of(strokes)
     maps: dict[int, Affine] = {}
     for own in _letters_or_shapes([artwork.shapes[k] for k in which]):
         mine = [stem for stem in stems if stem.shape in own]
         if not mine:
             continue
-        lengths = [_length(stem.line) for stem in mine]
+        lengths = [stem.length_px for stem in mine]
         now = float(np.average([1.0 / math.tan(math.radians(_lean(stem)[0])) for stem in mine], weights=lengths))
         foot = max(artwork.shapes[which[k]].bounds()[3] for k in own)
         lean = math.degrees(math.atan(0.01 * percent * (goal - now)))

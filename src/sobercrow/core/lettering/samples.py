@@ -61,10 +61,14 @@ class Samples:
         """Return which way contours run at the places, (n, 2)."""
         return np.stack([self.normals[:, 1], -self.normals[:, 0]], axis=1)
 
+    def own(self, contour: int) -> slice:
+        """Return which places are those of a contour."""
+        return slice(int(self.starts[contour]), int(self.starts[contour + 1]))
+
     def is_reversed(self, contour: int) -> bool:
         """Return whether places are in the other order than the contour's pieces."""
-        own = slice(int(self.starts[contour]), int(self.starts[contour + 1]))
-        return bool(self.piece[own][0] > self.piece[own][-1])
+        pieces = self.piece[self.own(contour)]
+        return bool(pieces[0] > pieces[-1])
 
     def next(self, k: I64, by: int = 1) -> I64:
         """Return the places so many further along their contours."""

@@ -22,6 +22,7 @@ from sobercrow.core.artwork.model import Shape
 from sobercrow.core.errors import LetteringError
 from sobercrow.core.geometry import bezier
 from sobercrow.core.geometry.contour import Contour
+from sobercrow.core.geometry.polygon import along_of
 from sobercrow.core.lettering.samples import Samples
 
 SPACING_PX, MOST_SAMPLES = 0.5, 20_000
@@ -89,6 +90,19 @@ class Stroke:
     def middle(self) -> F64:
         """The place half along it, (2,)."""
         return np.asarray(self.line[len(self.line) // 2])
+
+    @property
+    def length_px(self) -> float:
+        """How long it is."""
+        return float(along_of(self.line)[-1])
+
+    def outline(self) -> F64:
+        """Return a closed line around it, as wide as it is, (2 m, 2)."""
+        way = np.gradient(self.line, axis=0) if len(self.line) > 1 else np.ones((1, 2))
+        across = np.stack([-way[:, 1], way[:, 0]], axis=1)
+        across /= np.maximum(np.hypot(across[:, 0], across[:, 1]), 1e-9)[:, None]
+        half = 0.5 * self.widths[:, None] * across
+        return np.concatenate([self.line - half, (self.line + half)[::-1]])
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -272,10 +286,6 @@ def _runs(face: _Facing, ways: I64) -> list[_Run]:
     return runs
 
 
-def _length(points: F64) -> float:
-    return float(np.hypot(*np.diff(points, axis=0).T).sum())
-
-
 def _going_on(face: _Facing, runs: Sequence[_Run]) -> Iterator[tuple[int, int]]:
     """Which runs another one goes on with, beyond a join or a crossing."""
     if not runs:
@@ -310,7 +320,7 @@ def _strokes(number: int, face: _Facing, slant: float, thick: float) -> Iterator
     runs = [
         run
         for run in _runs(face, _ways(face, slant, thick))
-        if _length(face.samples.points[run.places]) >= SHORTEST * run.width
+        if along_of(face.samples.points[run.places])[-1] >= SHORTEST * run.width
     ]
     owner = np.full(len(face.opposite), -1)
     for k, run in enumerate(runs):
@@ -342,7 +352,7 @@ def _stroke(number: int, face: _Facing, runs: Sequence[_Run]) -> Stroke | None:
     places = np.concatenate([run.places for run in side])
     widths = face.widths[places]
     line = samples.points[places] + 0.5 * widths[:, None] * samples.normals[places]
-    along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(line, axis=0).T))])
+    along = along_of(line)
     middle = (along >= MIDDLE[0] * along[-1]) & (along <= MIDDLE[1] * along[-1])
     if not middle.any():
         return None

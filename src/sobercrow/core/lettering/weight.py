@@ -40,11 +40,11 @@ def outside(points: F64, out: F64, edges: Sequence[F64]) -> F64:
     return np.asarray(np.copysign(far, (gap * out).sum(axis=1)))
 
 
-def bolder(contours: Sequence[Contour], by_px: float, spacing_px: float = SPACING_PX) -> tuple[Contour, ...]:
+def bolder(contours: Sequence[Contour], by_px: float) -> tuple[Contour, ...]:
     """Return the contours of one letter grown by so much on every side; less than nought makes them lighter."""
     if by_px == 0.0:
         return tuple(contours)
-    return moved_out(contours, Samples.of(contours, spacing_px), by_px)
+    return moved_out(contours, Samples.of(contours, SPACING_PX), by_px)
 
 
 def moved_out(contours: Sequence[Contour], samples: Samples, by_px: F64 | float) -> tuple[Contour, ...]:
@@ -52,7 +52,7 @@ def moved_out(contours: Sequence[Contour], samples: Samples, by_px: F64 | float)
     out = np.broadcast_to(np.asarray(by_px, dtype=np.float64), len(samples.points))
     made = []
     for k, contour in enumerate(contours):
-        own = slice(int(samples.starts[k]), int(samples.starts[k + 1]))
+        own = samples.own(k)
         even = np.ones(own.stop - own.start)
         normals = -samples.normals[own]
         made.append(displaced(contour, samples.piece[own], samples.t[own], normals, out[own], even, SLIDES * even))

@@ -12,6 +12,7 @@ from sobercrow.desktop.scene import Scene
 from sobercrow.desktop.steps import Step
 from sobercrow.desktop.theme import palette
 from sobercrow.desktop.tool import Board, Drag, Pointer, Tool
+from sobercrow.desktop.tools.frame import FramePulling
 
 NEAR_PX, GRIP_PX = 14.0, 5.0
 LINE_PX, PLACES, END = 4.0, 257, 0.3
@@ -110,7 +111,7 @@ def _away(one: QPointF, other: QPointF) -> float:
     return float(np.hypot(one.x() - other.x(), one.y() - other.y()))
 
 
-class FrameLettering(Tool):
+class FrameLettering(FramePulling):
     """Frames an area of the picture in which lettering is looked for."""
 
     id, title = "lettering-area", "Frame lettering"
@@ -118,41 +119,15 @@ class FrameLettering(Tool):
     help = "Pull a frame around a line of lettering in the picture."
     framed = Signal(object)
 
-    def __init__(self) -> None:
-        """Start without a frame."""
-        super().__init__()
-        self._box: QRectF | None = None
-
     def press(self, board: Board, start: Pointer) -> Drag:
         """Pull a frame, and tell of it in picture pixels: left, top, right, bottom."""
-        pointer = start
-        while not pointer.released:
-            pointer = yield
-            self._box = QRectF(start.at, pointer.at).normalized()
-            board.update()
-        large = self._box is not None and min(self._box.width(), self._box.height()) >= LEAST_PX
-        self._box = None
+        frame = yield from self.pull(board, start)
         board.update()
-        if not large:
+        if frame is None or min(frame[2] - frame[0], frame[3] - frame[1]) * board.camera.zoom < LEAST_PX:
             board.refuse("Pull a frame around the lettering.")
             return
-        x, y = sorted((start.x, pointer.x)), sorted((start.y, pointer.y))
-        self.framed.emit((x[0], y[0], x[1], y[1]))
-
-    def paint(self, painter: QPainter, scene: Scene, at: QPointF | None) -> None:
-        """Paint the frame while it is pulled."""
-        if self._box is not None:
-            for colour, width, style in (
-                (palette().page, 3.0, Qt.PenStyle.SolidLine),
-                (palette().accent, 1.4, Qt.PenStyle.DashLine),
-            ):
-                painter.setPen(QPen(QColor(colour), width, style))
-                painter.drawRect(self._box)
+        self.framed.emit(frame)
 
     def cursor(self, board: Board, at: QPointF) -> Qt.CursorShape | None:
         """Return a cross."""
         return Qt.CursorShape.CrossCursor
-
-    def let_go(self) -> None:
-        """Forget the frame."""
-        self._box = None

@@ -19,7 +19,7 @@ from sobercrow.desktop.controls import Fold, NumberField, choices, doing, fill_l
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.editing.trying import Trying
 from sobercrow.desktop.panels.refine.even_rows import NAMES, WAY_NAMES, Rows, read_rows
-from sobercrow.desktop.panels.refine.lettering_choice import choose_lettering
+from sobercrow.desktop.panels.refine.lettering_choice import choose_lettering, is_elsewhere
 from sobercrow.desktop.widths import PlacesMark, Spread, WidthMark
 from sobercrow.desktop.worker import Worker
 
@@ -50,7 +50,7 @@ class EvenPart(QObject):
         super().__init__()
         self._document, self._trying = document, trying
         self._measured: Measured | None = None
-        self._looked_at: tuple[Choice, object] | None = None
+        self._looked_at: tuple[Choice, Artwork | None] | None = None
         self._what, self._sides, self._percent = What.STROKES, Sides.BOTH, 100.0
         self._typed: dict[Way, float] = {}
         self._rows = Rows.none("")
@@ -118,13 +118,12 @@ class EvenPart(QObject):
         for part in (*self._parts, self.do):
             part.setVisible(shapes)
         self.find.setVisible(not shapes)
-        now = (document.choice, document.artwork)
         if not self.group.head.isChecked() or not shapes:
             self._forget()
             self._looked_at = None
             self.told.setText("Choose drawn letters; their strokes are measured.")
-        elif self._looked_at is None or self._looked_at[0] != now[0] or self._looked_at[1] is not now[1]:
-            self._looked_at = now
+        elif is_elsewhere(self._looked_at, document):
+            self._looked_at = document.choice, document.artwork
             self._forget()
             self.told.setText("Measuring …")
             artwork = document.artwork

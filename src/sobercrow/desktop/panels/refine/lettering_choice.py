@@ -1,8 +1,9 @@
-"""What both parts for lettering begin with: choosing it."""
+"""What both parts for lettering begin with: choosing it, and seeing that it is another."""
 
 from __future__ import annotations
 
 from sobercrow.core.artwork.choice import Choice
+from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.errors import SoberCrowError
 from sobercrow.core.lettering.letters import lettering_in
 from sobercrow.desktop.document import Document
@@ -16,3 +17,8 @@ def choose_lettering(document: Document) -> None:
         document.choose(Choice(shapes=lettering_in(document.artwork)))
     except SoberCrowError as fault:
         document.failed.emit(str(fault))
+
+
+def is_elsewhere(looked_at: tuple[Choice, Artwork | None] | None, document: Document) -> bool:
+    """Tell whether a document has another choice or other artwork than what was looked at last."""
+    return looked_at is None or looked_at[0] != document.choice or looked_at[1] is not document.artwork

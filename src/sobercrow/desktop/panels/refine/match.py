@@ -27,7 +27,7 @@ from sobercrow.core.settings import px_to_mm
 from sobercrow.desktop.controls import Fold, choices, doing, label, row_of
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.match_mark import MatchMark
-from sobercrow.desktop.panels.refine.lettering_choice import choose_lettering
+from sobercrow.desktop.panels.refine.lettering_choice import choose_lettering, is_elsewhere
 from sobercrow.desktop.panels.refine.match_base import BaseFields, SetFields, told_of_line, told_of_weight
 from sobercrow.desktop.panels.refine.match_lines import MatchLines
 from sobercrow.desktop.panels.refine.match_search import READING, Found, Search
@@ -52,7 +52,7 @@ class MatchPart(QObject):
         self.files: Callable[[], list[Path]] = lambda: all_files(added_folders(self._kept))
         self._index: Index | None = None
         self._found: list[Match] = []
-        self._looked_at: tuple[Choice, object] | None = None
+        self._looked_at: tuple[Choice, Artwork | None] | None = None
         self._area: Box | None = None
         self._lines = MatchLines(document)
         self._base: Baseline | None = None
@@ -159,12 +159,11 @@ class MatchPart(QObject):
             button.setChecked(arcs is self._arcs)
         if self._is_setting:
             return
-        now = (document.choice, document.artwork)
         if not is_open or not there:
             self._looked_at = None
             self._forget()
             self.told.setText("Choose letters that were set in a typeface, or frame them in the picture.")
-        elif self._looked_at is None or self._looked_at[0] != now[0] or self._looked_at[1] is not now[1]:
+        elif is_elsewhere(self._looked_at, document):
             self._base, self._searches = None, False
             self.look()
 

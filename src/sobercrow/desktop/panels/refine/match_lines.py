@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from functools import partial
 
-from sobercrow.core.artwork.choice import Choice
+from sobercrow.core.artwork.edits import choice_of
 from sobercrow.core.artwork.model import Shape
 from sobercrow.core.lettering.baseline import parted_from_line
 from sobercrow.core.lettering.letters import lines_of
@@ -53,10 +53,9 @@ class MatchLines:
         if artwork is None or not 0 <= self._at + by < len(self._lines):
             return
         self._at += by
-        wanted = {id(shape) for shape in self._lines[self._at]}
-        places = frozenset(k for k, shape in enumerate(artwork.shapes) if id(shape) in wanted)
-        if places:
-            self._document.choose(Choice(shapes=places))
+        line = choice_of(artwork, self._lines[self._at])
+        if line:
+            self._document.choose(line)
         else:
             self._document.failed.emit("This line was set or changed; choose its letters to look at them again.")
             self.show(True)
