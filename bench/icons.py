@@ -30,6 +30,8 @@ LEAST_SHARE = 0.002
 LEAST_PX2 = 6.0
 """A visible region smaller than this is none to be counted."""
 MOST_COLOURS = 9
+PALE = 200
+"""A ground no channel of which is darker is paper, which is left out of artwork."""
 LEAST_SIDE_PX, BESIDE_PX, SEEN = 12.0, 0.6, 12
 """A side is seen if the colours so far on either side of it are the same all along, and differ by this in a channel."""
 
@@ -60,9 +62,8 @@ def icons(folder: Path, count: int, size: int, seed: int) -> Iterator[Icon]:
         body = one["body"]
         if re.search(r"gradient|opacity|filter|mask|clip|<use|image", body, re.IGNORECASE):
             continue
-        icon = _icon(
-            name, body, one.get("width", kept.get("width", 16)), one.get("height", kept.get("height", 16)), size
-        )
+        width, height = (one.get(side, kept.get(side, 16)) for side in ("width", "height"))
+        icon = icon_of(name, body, width, size) if width == height else None
         if icon is not None:
             made += 1
             yield icon
@@ -70,39 +71,27 @@ def icons(folder: Path, count: int, size: int, seed: int) -> Iterator[Icon]:
             return
 
 
-def drawn(svg: str, size: int) -> np.ndarray:
-    """Return an SVG of one picture's size drawn by resvg on white, (size, size, 3) uint8.
+def drawn(svg: str, size: int, paper: str = "#ffffff") -> np.ndarray:
+    """Return an SVG of one picture's size drawn by resvg on paper, (size, size, 3) uint8.
 
     It is made `size` wide and high before, as sizes in mm are drawn after rounding them to whole pixels of the screen.
     """
     svg = re.sub(r'(<svg[^>]*?)width="[^"]*" height="[^"]*"', rf'\1width="{size}" height="{size}"', svg, count=1)
-    data = resvg_py.svg_to_bytes(svg_string=svg, width=size, height=size, background="#ffffff", dpi=96)
+    data = resvg_py.svg_to_bytes(svg_string=svg, width=size, height=size, background=paper, dpi=96)
     return np.asarray(Image.open(io.BytesIO(bytes(data))).convert("RGB"))
 
 
-def _icon(name: str, body: str, width: float, height: float, size: int) -> Icon | None:
-    if width != height:
-        return None
+def icon_of(name: str, body: str, side: float, size: int) -> Icon | None:
+    """Draw what an SVG holds in a square of so many units, `size` px wide; None if it is no flat picture of colours."""
     svg = (
-        f'<svg xmlns="http://www.w3.org/2000/svg" width="{size}" height="{size}" viewBox="0 0 {width} {height}">'
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{size}" height="{size}" viewBox="0 0 {side} {side}">'
         f"{body}</svg>"
     )
     fine = drawn(svg, FINE * size)
-    keys = fine.astype(np.int64) @ np.array([65536, 256, 1])
-    values, own, counts = np.unique(keys.ravel(), return_inverse=True, return_counts=True)
-    flat = counts >= LEAST_SHARE * keys.size
-    if not 3 <= flat.sum() <= MOST_COLOURS or counts[flat].sum() < 0.97 * keys.size:
+    values, labels, flat = flat_labels(fine)
+    if not 3 <= flat.sum() <= MOST_COLOURS or np.isin(labels, np.nonzero(flat)[0]).mean() < 0.97:
         return None
-    labels = own.reshape(keys.shape)
-    paper = int(np.nonzero(values == 0xFFFFFF)[0][0]) if 0xFFFFFF in values else -1
-    regions = 0
-    for k in np.nonzero(flat)[0]:
-        found, _, stats, _ = cv2.connectedComponentsWithStats((labels == k).astype(np.uint8), connectivity=8)
-        large = stats[1:found, cv2.CC_STAT_AREA] >= LEAST_PX2 * FINE * FINE
-        if k == paper:  # what lies around is no shape
-            edge = np.unique(_connected(labels == k)[[0, -1], :])
-            large[[e - 1 for e in edge if e > 0]] = False
-        regions += int(large.sum())
+    regions = visible_regions(fine)
     placed = parse_svg(svg.encode(), name, 96.0)
     artwork = Artwork((Layer("All", placed.items),), float(size), float(size), 96.0)
     joined = _edited(join_by_colour, artwork)
@@ -110,6 +99,28 @@ def _icon(name: str, body: str, width: float, height: float, size: int) -> Icon 
     colours = np.stack([values[flat] >> 16, values[flat] >> 8 & 255, values[flat] & 255], axis=1)
     sides = [side for side in straight_sides(artwork, LEAST_SIDE_PX) if _is_seen(side, fine)]
     return Icon(name, svg, drawn(svg, size), colours, regions, anchors, np.array(sides).reshape(-1, 2, 2))
+
+
+def flat_labels(fine: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Return the colours of a fine picture as numbers, which each pixel has, and which of them fill flat places."""
+    keys = fine.astype(np.int64) @ np.array([65536, 256, 1])
+    values, own, counts = np.unique(keys.ravel(), return_inverse=True, return_counts=True)
+    return values, own.reshape(keys.shape), counts >= LEAST_SHARE * keys.size
+
+
+def visible_regions(fine: np.ndarray) -> int:
+    """Return how many regions are seen in a picture drawn `FINE` times as large; a pale ground is none."""
+    values, labels, flat = flat_labels(fine)
+    ground = int(labels[0, 0]) if fine[0, 0].min() >= PALE else -1
+    regions = 0
+    for k in np.nonzero(flat)[0]:
+        found, _, stats, _ = cv2.connectedComponentsWithStats((labels == k).astype(np.uint8), connectivity=8)
+        large = stats[1:found, cv2.CC_STAT_AREA] >= LEAST_PX2 * FINE * FINE
+        if k == ground:  # what lies around is no shape
+            edge = np.unique(_connected(labels == k)[[0, -1], :])
+            large[[e - 1 for e in edge if e > 0]] = False
+        regions += int(large.sum())
+    return regions
 
 
 def straight_sides(artwork: Artwork, least_px: float) -> list[np.ndarray]:

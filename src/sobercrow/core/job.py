@@ -15,8 +15,10 @@ from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.cleanup.check import Finding, check_picture
 from sobercrow.core.cleanup.clean import STAGES, Frame, Sheet, source_pixels
 from sobercrow.core.cleanup.nature import Nature, read_nature
+from sobercrow.core.cleanup.restore import restored, undoes_compression
 from sobercrow.core.cleanup.sheet import SheetMap, sheet_map
 from sobercrow.core.errors import Cancelled
+from sobercrow.core.history.history import History, read_history
 from sobercrow.core.inks.palette import Colours, read_colours
 from sobercrow.core.inks.separation import Separation, needs_colours, separate
 from sobercrow.core.inspect.deviation import Deviation, Figures, deviation
@@ -72,12 +74,16 @@ class Results:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Cleaning:
-    """A cleaned sheet, what it depends on, its place at full scale, and how much smaller it was made."""
+    """A cleaned sheet, what it depends on, its place at full scale, and how much smaller it was made.
+
+    `undone` tells whether it shows the picture as it was before it was compressed.
+    """
 
     sheet: Sheet
     key: Hashable
     place: SheetMap
     reduction: float
+    undone: bool
 
 
 class Job:
@@ -202,7 +208,8 @@ class Job:
         greys = settings.inks.kind is InkKind.GREYS
         pixels = cleaned.in_grey().pixels if greys else cleaned.pixels
         digital = cleaning.sheet.kind is PictureKind.DIGITAL
-        work = partial(read_colours, pixels, digital, self.nature().compressed)
+        compressed = self.nature().compressed and not cleaning.undone
+        work = partial(read_colours, pixels, digital, compressed)
         whole = (_key_of(settings.clean_up.in_force(), 1.0, 1.0), greys)
         with self._lock:
             kept: Colours | None = self._kept.get("colours", OrderedDict()).get(whole)
@@ -210,6 +217,21 @@ class Job:
             return kept
         colours: Colours = self._step("colours", (cleaning.key, greys), work)
         return colours
+
+    def history(self) -> History:
+        """Return what the picture went through; see `read_history`."""
+        history: History = self._step("history", None, lambda: read_history(self.source))
+        return history
+
+    def _reduced(self, factor: float) -> Picture:
+        source: Picture = self._step("reduce", factor, lambda: self.source.reduced(factor), KEPT_SHEETS)
+        return source
+
+    def _restored(self, settings: CleanUp, kind: PictureKind) -> Picture:
+        """The picture before it was compressed."""
+        work = partial(restored, self.source, self.history(), settings, kind)
+        made: Picture = self._step("restore", (settings.compression, kind), work, KEPT_SHEETS)
+        return made
 
     def nature(self) -> Nature:
         """Return what kind of picture it is; see `read_nature`."""
@@ -238,7 +260,9 @@ class Job:
         reduction = _reduction(whole, draft_pixels)
         shrink = max(1.0, reduction / settings.enlarge)  # an enlarged picture is rather enlarged less
         ready = _in_steps(shrink)
-        source: Picture = self._step("reduce", ready, lambda: self.source.reduced(ready), KEPT_SHEETS)
+        kind = settings.kind or self.nature().kind
+        undone = shrink == 1.0 and undoes_compression(self.history(), settings, kind)
+        source = self._restored(settings, kind) if undone else self._reduced(ready)
         if reduction == 1.0:
             frame = Frame(plane, whole)
         else:
@@ -247,13 +271,12 @@ class Job:
                 plane.resized(plane.width / shrink, plane.height / shrink, out_of),
                 whole.resized(whole.width / reduction, whole.height / reduction),
             )
-        kind = settings.kind or self.nature().kind
-        sheet: Sheet = self._step("pixels", (ready, kind), lambda: Sheet(source_pixels(source), kind), KEPT_SHEETS)
+        sheet: Sheet = self._step("pixels", (ready, kind, undone), lambda: Sheet(source_pixels(source), kind), KEPT_SHEETS)
         for number, stage in enumerate(STAGES):
             tell(f"Clean up: {stage.name.lower()}", number / len(STAGES))
             key = _key_of(settings, shrink, reduction, number + 1)
             sheet = self._step(stage.name, key, partial(stage.work, sheet, settings, frame), KEPT_SHEETS)
-        return Cleaning(sheet, _key_of(settings, shrink, reduction), whole, reduction)
+        return Cleaning(sheet, _key_of(settings, shrink, reduction), whole, reduction, undone)
 
     def check(self, settings: Settings, cancelled: Callable[[], bool] | None = None) -> tuple[Finding, ...]:
         """Look the picture over as turned, straightened and cropped by these settings; see `check_picture`."""
@@ -294,7 +317,7 @@ class Job:
 def _key_of(settings: CleanUp, shrink: float, reduction: float, stages: int = len(STAGES)) -> Hashable:
     """What the sheet after so many stages depends on."""
     fields = tuple(tuple(getattr(settings, name) for name in stage.fields) for stage in STAGES[:stages])
-    return shrink, reduction, settings.kind, fields
+    return shrink, reduction, settings.kind, settings.compression, fields
 
 
 def _shape_of(clean_up: CleanUp) -> Hashable:

@@ -81,7 +81,7 @@ class Sheet:
         pixels = self.pixels
         if pixels.ndim == 2:
             pixels = np.asarray(cv2.cvtColor(pixels, cv2.COLOR_GRAY2RGB), dtype=np.uint8)
-        return replace(source, pixels=pixels, dpi=dpi)
+        return replace(source.with_pixels(pixels), dpi=dpi)
 
 
 @dataclass(frozen=True, slots=True)

@@ -13,11 +13,14 @@ from PIL import Image, ImageCms, ImageOps, UnidentifiedImageError
 
 from sobercrow.core.arrays import U8
 from sobercrow.core.errors import PictureError
+from sobercrow.core.picture.compression import Compression
 from sobercrow.core.picture.picture import Picture
 from sobercrow.core.settings import ASSUMED_DPI, DPI
 
 READABLE = ("PNG", "JPEG", "GIF", "TIFF", "BMP", "WEBP")
 SUFFIXES = (".png", ".jpg", ".jpeg", ".gif", ".tif", ".tiff", ".bmp", ".webp")
+ORIENTATION = 0x0112
+"""The EXIF tag that says how a picture is turned."""
 MOST_PIXELS = 120_000_000
 """Larger pictures are refused before their pixels are unpacked: a few kilobytes can claim any size."""
 
@@ -84,13 +87,22 @@ def decode_picture(data: bytes, name: str) -> Picture:
     dpi = _stated_dpi(image)
     try:
         image.load()
+        compression = _compression(image, data)
         image = ImageOps.exif_transpose(image)
         pixels = _to_srgb(image)
     except (OSError, ValueError, SyntaxError, EOFError) as fault:
         raise PictureError(
             f"“{name}” breaks off or is damaged, so its pixels could not be read; copy or export it again."
         ) from fault
-    return Picture(pixels, dpi or ASSUMED_DPI, dpi is not None, name)
+    return Picture(pixels, dpi or ASSUMED_DPI, dpi is not None, name, compression)
+
+
+def _compression(image: Image.Image, data: bytes) -> Compression | None:
+    """How a picture is compressed, if its pixels stay as the file has them."""
+    turned = image.getexif().get(ORIENTATION, 1) != 1
+    if image.format != "JPEG" or turned or image.info.get("icc_profile"):
+        return None
+    return Compression.of_file(image, data)
 
 
 def _stated_dpi(image: Image.Image) -> float | None:

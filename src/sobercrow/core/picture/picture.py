@@ -9,6 +9,7 @@ import cv2
 import numpy as np
 
 from sobercrow.core.arrays import U8
+from sobercrow.core.picture.compression import Compression
 from sobercrow.core.settings import px_to_mm
 
 
@@ -16,13 +17,15 @@ from sobercrow.core.settings import px_to_mm
 class Picture:
     """Pixels (height, width, 3) uint8 sRGB, read-only, with a resolution in dots per inch.
 
-    `dpi_stated` tells whether the file gave the resolution; else it was assumed.
+    `dpi_stated` tells whether the file gave the resolution; else it was assumed. `compression` is what the file it
+    comes from is compressed with, as long as its pixels are that file's.
     """
 
     pixels: U8
     dpi: float
     dpi_stated: bool = True
     name: str = "picture"
+    compression: Compression | None = None
 
     def __post_init__(self) -> None:
         """Make the pixels read-only; raise ValueError for another shape or type."""
@@ -47,7 +50,7 @@ class Picture:
 
     def with_pixels(self, pixels: U8) -> Self:
         """Return the same picture with other pixels."""
-        return replace(self, pixels=np.ascontiguousarray(pixels))
+        return replace(self, pixels=np.ascontiguousarray(pixels), compression=None)
 
     def grey(self) -> U8:
         """Return the tones, (height, width) uint8: luma of ITU-R BT.601."""
@@ -63,7 +66,7 @@ class Picture:
             return self
         size = (max(1, round(self.width / factor)), max(1, round(self.height / factor)))
         pixels = np.asarray(cv2.resize(self.pixels, size, interpolation=cv2.INTER_AREA), dtype=np.uint8)
-        return replace(self, pixels=pixels, dpi=self.dpi / factor)
+        return replace(self.with_pixels(pixels), dpi=self.dpi / factor)
 
 
 def grey_of(pixels: U8) -> U8:

@@ -1,0 +1,1 @@
+"""What a picture went through before it was brought in."""
