@@ -66,8 +66,11 @@ def jpeg_25(icon: Icon, random: np.random.Generator) -> bytes:
 
 def kept_as_png(icon: Icon, random: np.random.Generator) -> bytes:
     """Compress it at about 40, cut some pixels off every other time, and keep it as PNG."""
-    pixels = opened(jpeg(icon.pixels, int(random.integers(34, 47))))
-    return png(pixels)
+    pixels = np.pad(icon.pixels, ((8, 8), (8, 8), (0, 0)), mode="edge")
+    top, left = random.integers(0, 8, 2) if random.random() < 0.5 else (8, 8)
+    size = icon.pixels.shape[0]
+    aligned = np.roll(pixels, (top - 8, left - 8), axis=(0, 1))
+    return png(opened(jpeg(aligned, int(random.integers(34, 47))))[top : top + size, left : left + size])
 
 
 def twice(icon: Icon, random: np.random.Generator) -> bytes:

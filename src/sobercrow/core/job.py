@@ -220,7 +220,7 @@ class Job:
 
     def history(self) -> History:
         """Return what the picture went through; see `read_history`."""
-        history: History = self._step("history", None, lambda: read_history(self.source))
+        history: History = self._step("history", None, lambda: read_history(source_pixels(self.source), self.source.compression))
         return history
 
     def _reduced(self, factor: float) -> Picture:

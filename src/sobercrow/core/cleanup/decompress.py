@@ -7,41 +7,38 @@ from typing import Self
 
 import numpy as np
 
-from sobercrow.core.arrays import F32, I64, U8
+from sobercrow.core.arrays import F32, F64, I64, U8
 from sobercrow.core.cleanup._decompress_kernels import relax
 from sobercrow.core.cleanup.flat_picture import Flattened, flattened
+from sobercrow.core.history.planes import (
+    BLOCK,
+    MIDDLE,
+    blocks_of,
+    coefficients_of,
+    downsampled,
+    luma_chroma_of,
+    rgb_of,
+    samples_of,
+)
 from sobercrow.core.picture.compression import Compression
 
-MIDDLE = 128.0
-"""Of all samples this is taken off before they are transformed (ITU-T T.81, 1992, A.3.1)."""
-TO_LUMA_CHROMA = np.array(
-    [[0.299, 0.587, 0.114], [-0.168735892, -0.331264108, 0.5], [0.5, -0.418687589, -0.081312411]]
-)
-"""sRGB values to Y, Cb, Cr (ITU-T T.871, 2011, clause 7)."""
-TO_RGB = np.linalg.inv(TO_LUMA_CHROMA)
 CHANNEL_WEIGHTS = np.array([1.0, 1.2, 1.2], dtype=np.float32)
 """What a step of luma and of either chroma counts."""
 STEP = 3.0
 """The step of the primal variables, in tones."""
 ROUNDING = 0.5
 """Coefficients may lie so far beyond their interval, since samples were rounded before."""
-FIRST_ROUNDS, ROUNDS = 60, 30
-SMALL_STEP = 6.0
-"""A step much larger than this, in tones, counts as one edge however large it is."""
-FLAT_COLOURS = 3
-"""So often the picture is pulled towards its flat colours."""
+MOST_OFF = 2.0
+"""Coefficients of decoded pixels further than this from a multiple of their step were clipped or cut off."""
+FIRST_ROUNDS, PULLED_ROUNDS = 30, 10
+"""More give hardly another picture."""
+FLAT_COLOURS = 2
+"""So often the picture is pulled towards its flat colours,"""
 PULL = 0.05
-
-
-def _basis() -> F32:
-    k, n = np.arange(8)[:, None], np.arange(8)[None]
-    basis = np.cos(np.pi * (2 * n + 1) * k / 16.0) / 2.0
-    basis[0] /= np.sqrt(2.0)
-    return np.asarray(basis, dtype=np.float32)
-
-
-BASIS = _basis()
-BACK = np.ascontiguousarray(BASIS.T)
+"""so strongly,"""
+PROJECTIONS = 5
+"""and at the end so often drawn in them and brought back to what the file allows."""
+NOTHING = 1e-6
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -51,7 +48,8 @@ class Intervals:
     Attributes
     ----------
     low, high : (blocks, 64) float32
-        One component after the other, each row by row.
+        One component after the other, each row by row; the frequencies across come first. They are those of samples
+        from which nothing is taken off.
     first, across : (n,) int64
         The first block of each component, and how many it has in a row.
     every : (n, 2) int64
@@ -69,7 +67,7 @@ class Intervals:
     width: int
 
     @classmethod
-    def of(cls, planes: list[tuple[F32, F32]], every: list[tuple[int, int]]) -> Self:
+    def of(cls, planes: list[tuple[F64, F64]], every: list[tuple[int, int]]) -> Self:
         """Join the intervals of all components, (blocks down, across, 8, 8) each, made of one size by repeating."""
         tall, wide = (8 * max(e[axis] for e in every) for axis in (0, 1))
         rows = max(-(-low.shape[0] * 8 * fy // tall) for (low, _), (fy, _) in zip(planes, every, strict=True))
@@ -80,7 +78,9 @@ class Intervals:
             down, side = rows * tall // (8 * fy), columns * wide // (8 * fx)
             more = ((0, down - low.shape[0]), (0, side - low.shape[1]), (0, 0), (0, 0))
             for bounds, kept in ((low, lows), (high, highs)):
-                kept.append(np.pad(bounds, more, mode="edge").reshape(-1, 64))
+                listed = np.pad(bounds, more, mode="edge").swapaxes(2, 3).reshape(-1, 64)
+                listed[:, 0] += BLOCK * MIDDLE
+                kept.append(listed)
             first.append(total)
             across.append(side)
             total += down * side
@@ -100,18 +100,19 @@ class Intervals:
         return 8 * int(self.every[:, 0].max()), 8 * int(self.every[:, 1].max())
 
     def blocks(self, component: int, bounds: F32) -> F32:
-        """Return values (blocks, 64) of one component as (down, across, 8, 8)."""
+        """Return values (blocks, 64) of one component as (down, across, 8, 8), the frequencies down first."""
         fy = int(self.every[component, 0])
         down, side = self.height // (8 * fy), int(self.across[component])
         start = int(self.first[component])
-        return bounds[start : start + down * side].reshape(down, side, 8, 8)
+        return bounds[start : start + down * side].reshape(down, side, 8, 8).swapaxes(2, 3)
 
     def middle(self) -> F32:
         """Return the picture in the middle of all intervals, (n, height, width)."""
         planes = []
         for k, (fy, fx) in enumerate(self.every.tolist()):
             coefficients = 0.5 * (self.blocks(k, self.low) + self.blocks(k, self.high))
-            samples = BACK @ coefficients @ BASIS
+            coefficients[..., 0, 0] -= BLOCK * MIDDLE
+            samples = samples_of(coefficients)
             plane = samples.transpose(0, 2, 1, 3).reshape(8 * samples.shape[0], -1)
             planes.append(np.repeat(np.repeat(plane, fy, axis=0), fx, axis=1))
         return np.ascontiguousarray(np.stack(planes), dtype=np.float32)
@@ -148,29 +149,42 @@ def intervals_of_file(compression: Compression) -> Intervals | None:
         return None
     planes = []
     for component, quantised in zip(compression.components, coefficients, strict=True):
-        middle = (quantised * component.table).astype(np.float32)
-        middle[..., 0, 0] += 8.0 * MIDDLE
-        half = (0.5 * component.table + ROUNDING).astype(np.float32)
+        middle = quantised * component.table.astype(np.float64)
+        half = 0.5 * component.table + ROUNDING
         planes.append((middle - half, middle + half))
     return Intervals.of(planes, [component.every for component in compression.components])
 
 
-def luma_chroma_of(pixels: U8) -> F32:
-    """Return pixels (h, w) or (h, w, 3) as Y or Y, Cb, Cr, (n, h, w), of which grey is 128 in both chroma planes."""
-    if pixels.ndim == 2:
-        return pixels.astype(np.float32)[None]
-    planes = np.tensordot(TO_LUMA_CHROMA, pixels.astype(np.float64), (1, 2))
-    planes[1:] += MIDDLE
-    return planes.astype(np.float32)
+def intervals_of_pixels(pixels: U8, compression: Compression) -> Intervals:
+    """Return what the quantisation left open of a picture (h, w) or (h, w, 3) that was decoded and kept otherwise.
+
+    Where coefficients are no multiples of their steps, since pixels were clipped or lie at the picture's edge, their
+    intervals reach as far as the doubt does. Blocks begin at the grid, `Compression.offset`: see `padding`.
+    """
+    top, left = padding(compression)
+    sides = ((top, 0), (left, 0))
+    planes = []
+    for plane, component in zip(luma_chroma_of(pixels), compression.components, strict=True):
+        small = downsampled(np.pad(plane, sides, mode="edge"), component.every)
+        rest = ((0, -small.shape[0] % BLOCK), (0, -small.shape[1] % BLOCK))
+        seen = coefficients_of(blocks_of(np.pad(small, rest, mode="edge")))
+        middle = np.round(seen / component.table) * component.table
+        half = 0.5 * component.table + ROUNDING
+        doubt = np.where(np.abs(seen - middle) > MOST_OFF * max(component.every), half, 0.0)
+        low, high = middle - half, middle + half
+        planes.append(
+            (
+                np.where(doubt > 0.0, np.minimum(low, seen - doubt), low),
+                np.where(doubt > 0.0, np.maximum(high, seen + doubt), high),
+            )
+        )
+    return Intervals.of(planes, [component.every for component in compression.components])
 
 
-def rgb_of(planes: F32) -> U8:
-    """Return Y or Y, Cb, Cr (n, h, w) as pixels (h, w) or (h, w, 3)."""
-    if len(planes) == 1:
-        return np.clip(np.rint(planes[0]), 0, 255).astype(np.uint8)
-    centred = planes.astype(np.float64)
-    centred[1:] -= MIDDLE
-    return np.clip(np.rint(np.tensordot(centred, TO_RGB, (0, 1))), 0, 255).astype(np.uint8)
+def padding(compression: Compression) -> tuple[int, int]:
+    """Return how many rows and columns lie before a picture up to where a block of every component begins."""
+    sides = [BLOCK * max(component.every[axis] for component in compression.components) for axis in (0, 1)]
+    return -compression.offset[0] % sides[0], -compression.offset[1] % sides[1]
 
 
 class _Search:
@@ -181,25 +195,26 @@ class _Search:
         self.start = intervals.middle()
         self.picture = self.start.copy()
         self.units = intervals.stirred()
-        self.calm = np.ones(self.picture.shape[1:], dtype=np.float32)
 
     def run(self, rounds: int, pull: F32 | None = None) -> None:
         """Go on for so many rounds, pulled towards another picture if one is given."""
-        box, (tall, wide) = self.intervals, self.intervals.unit
-        relax(
-            self.picture, self.picture.copy(), np.zeros((2 * len(self.picture), *self.calm.shape), dtype=np.float32),
-            self.calm, self.picture if pull is None else pull, 0.0 if pull is None else PULL,
-            CHANNEL_WEIGHTS[: len(self.picture)], box.low, box.high, box.first, box.across, box.every, self.units,
-            tall, wide, STEP, rounds, BASIS, BACK,
-        )  # fmt: skip
+        self._relax(self.picture, rounds, 1.0, pull)
 
-    def weigh(self) -> None:
-        """Let edges count once, however large (Candès, Wakin & Boyd 2008, "Enhancing sparsity by reweighted l1")."""
-        steps = np.zeros(self.calm.shape, dtype=np.float32)
-        for plane, weight in zip(self.picture, CHANNEL_WEIGHTS, strict=False):
-            steps[:-1] += (weight * np.diff(plane, axis=0)) ** 2
-            steps[:, :-1] += (weight * np.diff(plane, axis=1)) ** 2
-        self.calm = np.ascontiguousarray(SMALL_STEP / (np.sqrt(steps) + SMALL_STEP), dtype=np.float32)
+    def projected(self, picture: F32) -> F32:
+        """Return the nearest picture that the file may stand for."""
+        made = np.array(picture, dtype=np.float32)
+        self._relax(made, 1, NOTHING, None)
+        return made
+
+    def _relax(self, picture: F32, rounds: int, longest: float, pull: F32 | None) -> None:
+        box, (tall, wide) = self.intervals, self.intervals.unit
+        count, height, width = picture.shape
+        relax(
+            picture, picture.copy(), np.zeros((2 * count, height, width), dtype=np.float32),
+            longest, picture if pull is None else pull,
+            0.0 if pull is None else PULL, CHANNEL_WEIGHTS[:count], box.low, box.high, box.first, box.across, box.every,
+            self.units, tall, wide, STEP, rounds,
+        )  # fmt: skip
 
 
 def undone(intervals: Intervals, height: int, width: int, flat: bool) -> U8:
@@ -211,19 +226,18 @@ def undone(intervals: Intervals, height: int, width: int, flat: bool) -> U8:
     """
     search = _Search(intervals)
     search.run(FIRST_ROUNDS)
-    for _ in range(2):
-        search.weigh()
-        search.run(FIRST_ROUNDS)
-    search.calm = np.ones_like(search.calm)
     if not flat:
         return rgb_of(search.picture[:, :height, :width])
     found: Flattened | None = None
     for _ in range(FLAT_COLOURS):
         found = flattened(search.picture, search.start, found)
         if found is None:
-            break
-        search.run(ROUNDS, found.mixed)
-    planes = search.picture if found is None else found.snapped(search.picture)
+            return rgb_of(search.picture[:, :height, :width])
+        search.run(PULLED_ROUNDS, found.mixed)
+    assert found is not None
+    planes = found.snapped(search.picture)
+    for _ in range(PROJECTIONS):
+        planes = found.snapped(search.projected(planes))
     return rgb_of(planes[:, :height, :width])
 
 
@@ -237,10 +251,11 @@ def undo_compression(pixels: U8, compression: Compression, flat: bool) -> U8:
     PictureError
         If the file's coefficients cannot be read.
     """
+    height, width = pixels.shape[:2]
     intervals = intervals_of_file(compression)
-    if intervals is None:
-        return pixels
-    made = undone(intervals, *pixels.shape[:2], flat)
+    if intervals is not None:
+        made = undone(intervals, height, width, flat)
+    else:
+        top, left = padding(compression)
+        made = undone(intervals_of_pixels(pixels, compression), height + top, width + left, flat)[top:, left:]
     return np.repeat(made[..., None], 3, axis=2) if made.ndim < pixels.ndim else made
-
-

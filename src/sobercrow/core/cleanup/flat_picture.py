@@ -61,20 +61,21 @@ def flat_places(picture: F32) -> F64:
         rest = tuple(slice(None) if a != axis else slice(None, -1) for a in (1, 2))
         steps[cut] += step
         steps[rest] += step
-    left = picture[:, steps < FLAT_STEP].T.astype(np.float64)
+    left = picture[:, steps < FLAT_STEP].T
     least = max(LEAST_PX, LEAST_SHARE * steps.size)
     found: list[F64] = []
+    cells = np.round(left / CELL).astype(np.int64) @ np.array([1_000_000, 1000, 1])[-left.shape[1] :]
     while len(left) > least and len(found) < MOST:
-        cells = np.round(left / CELL).astype(np.int64)
-        _, own, counts = np.unique(cells, axis=0, return_inverse=True, return_counts=True)
-        colour = left[own.ravel() == counts.argmax()].mean(axis=0)
-        for _ in range(5):
-            near = np.linalg.norm(left - colour, axis=1) < LIKE
+        values, counts = np.unique(cells, return_counts=True)
+        colour = left[cells == values[counts.argmax()]].mean(axis=0)
+        for _ in range(3):
+            near = ((left - colour) ** 2).sum(axis=1) < LIKE**2
             colour = np.median(left[near], axis=0)
         if near.sum() < least:
             break
-        found.append(colour)
-        left = left[np.linalg.norm(left - colour, axis=1) > APART]
+        found.append(colour.astype(np.float64))
+        others = ((left - colour) ** 2).sum(axis=1) > APART**2
+        left, cells = left[others], cells[others]
     return np.array(found)
 
 
@@ -87,19 +88,26 @@ def nearest(picture: F32, colours: F64) -> tuple[F32, np.ndarray]:
 
 def mixtures(picture: F32, colours: F64) -> F32:
     """Return for every pixel (n, h, w) the nearest mixture of two colours; pure ones are favoured."""
-    best = np.full(picture.shape[1:], np.inf, dtype=np.float32)
-    made = picture.copy()
+    near, own = nearest(picture, colours)
+    made = np.moveaxis(colours[own].astype(np.float32), 2, 0).copy()
+    soft = near > PURE_BONUS**0.5
+    seen = picture[:, soft]
+    if not seen.shape[1]:
+        return made
+    best = near[soft] ** 2
+    chosen = made[:, soft]
     for i in range(len(colours)):
         for j in range(i + 1, len(colours)):
-            one = colours[i].astype(np.float32)[:, None, None]
-            way = colours[j].astype(np.float32)[:, None, None] - one
-            share = np.clip(((picture - one) * way).sum(axis=0) / (way**2).sum(), 0.0, 1.0)
+            one = colours[i].astype(np.float32)[:, None]
+            way = colours[j].astype(np.float32)[:, None] - one
+            share = np.clip(((seen - one) * way).sum(axis=0) / (way**2).sum(), 0.0, 1.0)
             share = np.where(share < NEARLY_PURE, 0.0, np.where(share > 1.0 - NEARLY_PURE, 1.0, share))
             mixed = one + share * way
-            cost = ((picture - mixed) ** 2).sum(axis=0) + PURE_BONUS * ((share > 0.0) & (share < 1.0))
+            cost = ((seen - mixed) ** 2).sum(axis=0) + PURE_BONUS * ((share > 0.0) & (share < 1.0))
             nearer = cost < best
-            best[nearer] = cost[nearer]
-            made[:, nearer] = mixed[:, nearer]
+            best = np.where(nearer, cost, best)
+            chosen = np.where(nearer, mixed, chosen)
+    made[:, soft] = chosen
     return made
 
 

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from sobercrow.core.arrays import U8
+from sobercrow.core.history.earlier_jpeg import find_earlier_jpeg
 from sobercrow.core.picture.compression import Compression
-from sobercrow.core.picture.picture import Picture
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -21,6 +22,6 @@ class History:
     compression: Compression | None = None
 
 
-def read_history(picture: Picture) -> History:
-    """Find out what a picture went through."""
-    return History(picture.compression)
+def read_history(pixels: U8, compression: Compression | None) -> History:
+    """Find out what a picture (h, w) or (h, w, 3) went through; `compression` is that of its file, if any."""
+    return History(compression or find_earlier_jpeg(pixels))

@@ -1,0 +1,126 @@
+"""What a picture that is no JPEG now remembers of having been one: its grid, its tables, its sampling."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from sobercrow.core.arrays import F64, I64, U8
+from sobercrow.core.history.planes import BLOCK, blocks_of, coefficients_of, downsampled, luma_chroma_of
+from sobercrow.core.picture.compression import CHROMA_TABLE, LUMA_TABLE, Component, Compression, standard_table
+
+MOST_SIDE = 640
+"""Tables are looked for in so many rows and columns at most."""
+WAVER = 0.8
+"""How far coefficients of decoded pixels waver about multiples of their steps, as a standard deviation."""
+CHROMA_WAVER = 1.6
+TELLING = 3.5
+"""Coefficients nearer to nought than so many times that are multiples of any step."""
+COARSE = 3.0
+"""A step tells something if it is so many times as large as they waver."""
+LEAST_TOLD = 20
+"""Fewer coefficients than this prove nothing."""
+LEAST_EVIDENCE, LEAST_IN_ALL = 1.0, 40.0
+"""The least gain in log-likelihood for each of them, and for all together, in nats."""
+LEAST_CHROMA_EVIDENCE = 0.25
+OUTLIER = 1e-3
+"""The share of coefficients that lie anywhere, since their block was clipped after all."""
+QUIET = 20.0
+"""A block whose coefficients add up to less has no edge in it."""
+QUALITIES = range(5, 97)
+BEST_GRIDS = 3
+
+
+@dataclass(frozen=True, slots=True)
+class _Found:
+    evidence: float
+    quality: int
+    offset: tuple[int, int]
+
+
+def find_earlier_jpeg(pixels: U8) -> Compression | None:
+    """Return how a picture (h, w) or (h, w, 3) was compressed before it was kept otherwise; None without evidence.
+
+    Coefficients of a decoded JPEG are multiples of their quantisation steps, but for rounding (Fan & de Queiroz 2003,
+    "Identification of bitmap compression history"). Where a pixel is black or white its block was clipped, and
+    multiples are lost: only other blocks tell. Tables are those of ITU-T T.81, scaled.
+    """
+    height, width = pixels.shape[:2]
+    top, left = (max(0, (side - MOST_SIDE) // 2) // 16 * 16 for side in (height, width))
+    part = pixels[top : top + MOST_SIDE, left : left + MOST_SIDE]
+    planes = luma_chroma_of(part)
+    edges = (part == 0) | (part == 255)
+    clipped = edges if part.ndim == 2 else edges.any(axis=2)
+    found = _luma(planes[0], clipped)
+    if found is None:
+        return None
+    table = standard_table(LUMA_TABLE, found.quality)
+    luma = Component(table, (1, 1))
+    if len(planes) == 1:
+        return Compression((luma,), found.offset)
+    offset, every = _chroma_sampling(planes[1:], clipped, found)
+    chroma = Component(standard_table(CHROMA_TABLE, found.quality), every)
+    return Compression((luma, chroma, chroma), offset)
+
+
+def _luma(plane: F64, clipped: np.ndarray) -> _Found | None:
+    """The grid and the quality that explain the luma best."""
+    grids = []
+    for offset in np.ndindex(BLOCK, BLOCK):
+        told = _telling(plane, clipped, offset)
+        if told is not None:
+            grids.append((float((np.abs(told) < 1.0).mean()), offset, told))
+    grids.sort(key=lambda grid: (-grid[0], grid[1]))
+    best: _Found | None = None
+    for _, offset, told in grids[:BEST_GRIDS]:
+        for quality in QUALITIES:
+            evidence = _evidence(told, standard_table(LUMA_TABLE, quality), WAVER)
+            if evidence is not None and (best is None or evidence > best.evidence):
+                best = _Found(evidence, quality, (int(offset[0]), int(offset[1])))
+    return best if best is not None and best.evidence >= LEAST_EVIDENCE else None
+
+
+def _telling(plane: F64, clipped: np.ndarray, offset: tuple[int, ...]) -> F64 | None:
+    """Coefficients (n, 8, 8) of the blocks of a grid with edges in them, none of whose pixels was clipped."""
+    row, column = offset
+    blocks = blocks_of(plane[row:, column:])
+    whole = ~blocks_of(clipped[row:, column:]).any(axis=(2, 3))
+    if not whole.any():
+        return None
+    coefficients = coefficients_of(blocks[whole])
+    busy = np.abs(coefficients).sum(axis=(1, 2)) - np.abs(coefficients[:, 0, 0]) > QUIET
+    return coefficients[busy] if busy.any() else None
+
+
+def _evidence(coefficients: F64, table: I64, waver: float) -> float | None:
+    """How much likelier coefficients are as multiples of a table's steps than as anything, in nats for each."""
+    steps = table.astype(np.float64)
+    off = coefficients - np.round(coefficients / steps) * steps
+    told = (np.abs(coefficients) > TELLING * waver) & (steps > COARSE * waver)
+    told[:, 0, 0] = False  # their means are much alike whatever the step
+    if told.sum() < LEAST_TOLD:
+        return None
+    peak = -0.5 * (off / waver) ** 2 - np.log(waver * np.sqrt(2.0 * np.pi))
+    gain = np.maximum(peak, np.log(OUTLIER / steps)) + np.log(steps)
+    mean = float(gain[told].mean())
+    return mean if mean * told.sum() >= LEAST_IN_ALL else None
+
+
+def _chroma_sampling(planes: F64, clipped: np.ndarray, found: _Found) -> tuple[tuple[int, int], tuple[int, int]]:
+    """Where the grid of chroma begins, and how many pixels one of its samples stands for."""
+    table = standard_table(CHROMA_TABLE, found.quality)
+    best = (LEAST_CHROMA_EVIDENCE, found.offset, (2, 2))
+    for every in ((1, 1), (2, 2), (1, 2)):
+        steps = [range(at, BLOCK * e, BLOCK) for at, e in zip(found.offset, every, strict=True)]
+        for row in steps[0]:
+            for column in steps[1]:
+                evidence = 0.0
+                for plane in planes:
+                    small = downsampled(plane[row:, column:], every)
+                    inside = downsampled(clipped[row:, column:].astype(np.float64), every) > 0.01
+                    told = _telling(small, inside, (0, 0))
+                    evidence += (_evidence(told, table, CHROMA_WAVER) or 0.0) if told is not None else 0.0
+                if evidence > best[0]:
+                    best = (evidence, (row, column), every)
+    return best[1], best[2]
