@@ -15,14 +15,14 @@ from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.cleanup.check import Finding, check_picture
 from sobercrow.core.cleanup.clean import STAGES, Frame, Sheet, source_pixels
 from sobercrow.core.cleanup.nature import Nature, read_nature
-from sobercrow.core.cleanup.restore import restored, undoes_compression
+from sobercrow.core.cleanup.restore import goes_back, restored, undoes_compression
 from sobercrow.core.cleanup.sheet import SheetMap, sheet_map
 from sobercrow.core.errors import Cancelled
 from sobercrow.core.history.history import History, read_history
 from sobercrow.core.inks.palette import Colours, read_colours
 from sobercrow.core.inks.separation import Separation, needs_colours, separate
 from sobercrow.core.inspect.deviation import Deviation, Figures, deviation
-from sobercrow.core.picture.picture import Picture
+from sobercrow.core.picture.picture import Picture, in_colours
 from sobercrow.core.settings import CleanUp, InkKind, Levels, PictureKind, Settings
 from sobercrow.core.tracing.borders import Borders
 from sobercrow.core.tracing.outlines import Trace, trace
@@ -52,7 +52,9 @@ class Results:
     was computed at a scale smaller by `reduction`; its artwork, its `deviation` and `forms`, the true shapes found,
     are at full scale all the same, while `sheet`, `cleaned`, `separation` and `borders` are at the reduced one.
     `findings` are those of the picture check, or empty until it has been made. `is_draft` says that a fuller result
-    is to come. `seconds` has the time each step took when it was last computed.
+    is to come. `seconds` has the time each step took when it was last computed. `history` is what the picture went
+    through, `own_scale` how much smaller the sheet is than the picture brought in since it went back to its own size,
+    across and down.
     """
 
     settings: Settings
@@ -70,6 +72,8 @@ class Results:
     reduction: float
     is_draft: bool
     seconds: dict[str, float]
+    history: History
+    own_scale: tuple[float, float]
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -134,7 +138,7 @@ class Job:
 
         tell("Bring in", 0.0)
         clean_up = settings.clean_up.in_force()
-        dpi = (settings.bring_in.dpi or self.source.dpi) * clean_up.enlarge
+        dpi = self._dpi(settings)
         cleaning = self._clean(clean_up, draft_pixels, tell)
         sheet, whole, reduction = cleaning.sheet, cleaning.place, cleaning.reduction
         tell("Inks", 0.0)
@@ -165,6 +169,8 @@ class Job:
                 reduction,
                 is_draft,
                 seconds,
+                self.history(),
+                self.own_scale(clean_up),
             )
 
         def tell_early(traced: Trace) -> None:
@@ -184,8 +190,7 @@ class Job:
         """Return the inks of the picture alone, and by how much smaller it was for them; see `run`."""
         clean_up = settings.clean_up.in_force()
         cleaning = self._clean(clean_up, draft_pixels, lambda _step, _share: None)
-        dpi = (settings.bring_in.dpi or self.source.dpi) * clean_up.enlarge
-        return self._parted(settings, cleaning, dpi)[1], cleaning.reduction
+        return self._parted(settings, cleaning, self._dpi(settings))[1], cleaning.reduction
 
     def _parted(self, settings: Settings, cleaning: Cleaning, dpi: float) -> tuple[Picture, Separation]:
         """The cleaned picture and its inks."""
@@ -228,10 +233,34 @@ class Job:
         return source
 
     def _restored(self, settings: CleanUp, kind: PictureKind) -> Picture:
-        """The picture before it was compressed."""
-        work = partial(restored, self.source, self.history(), settings, kind)
-        made: Picture = self._step("restore", (settings.compression, kind), work, KEPT_SHEETS)
-        return made
+        """The picture before it was compressed and made larger."""
+
+        def work() -> Picture:
+            pixels = source_pixels(self.source)
+            made = restored(pixels, self.history(), settings, kind, self.nature().compressed)
+            return self.source if made is pixels else self.source.with_pixels(in_colours(made))
+
+        key = settings.compression, settings.own_size, kind
+        picture: Picture = self._step("restore", key, work, KEPT_SHEETS)
+        return picture
+
+    def _undoes_compression(self, settings: CleanUp) -> bool:
+        kind = settings.kind or self.nature().kind
+        return undoes_compression(self.history(), settings, kind, self.nature().compressed)
+
+    def own_scale(self, settings: CleanUp) -> tuple[float, float]:
+        """Return by how much smaller, across and down, the sheet is made than the picture brought in: 1 or less."""
+        settings = settings.in_force()
+        enlargement = self.history().enlargement
+        if enlargement is None or not goes_back(self.history(), settings, settings.kind or self.nature().kind):
+            return 1.0, 1.0
+        return enlargement.width / self.source.width, enlargement.height / self.source.height
+
+    def _dpi(self, settings: Settings) -> float:
+        """The resolution of the cleaned picture at full scale."""
+        across, down = self.own_scale(settings.clean_up)
+        dpi = (settings.bring_in.dpi or self.source.dpi) * settings.clean_up.in_force().enlarge
+        return float(dpi * (across * down) ** 0.5)
 
     def nature(self) -> Nature:
         """Return what kind of picture it is; see `read_nature`."""
@@ -256,26 +285,30 @@ class Job:
     def _clean(self, settings: CleanUp, draft_pixels: int | None, tell: Callable[[str, float], None]) -> Cleaning:
         """Run the stages that are stale, on a smaller picture for a draft."""
         plane = sheet_map(self.source.width, self.source.height, settings)
+        across, down = self.own_scale(settings)
+        if (across, down) != (1.0, 1.0):
+            plane = plane.resized(plane.width * across, plane.height * down)
         whole = plane.enlarged(settings.enlarge)
         reduction = _reduction(whole, draft_pixels)
         shrink = max(1.0, reduction / settings.enlarge)  # an enlarged picture is rather enlarged less
-        ready = _in_steps(shrink)
         kind = settings.kind or self.nature().kind
-        undone = shrink == 1.0 and undoes_compression(self.history(), settings, kind)
-        source = self._restored(settings, kind) if undone else self._reduced(ready)
-        if reduction == 1.0:
-            frame = Frame(plane, whole)
+        if shrink == 1.0:
+            ready, source = 0.0, self._restored(settings, kind)
         else:
-            out_of = source.width / self.source.width, source.height / self.source.height
-            frame = Frame(
-                plane.resized(plane.width / shrink, plane.height / shrink, out_of),
-                whole.resized(whole.width / reduction, whole.height / reduction),
-            )
-        sheet: Sheet = self._step("pixels", (ready, kind, undone), lambda: Sheet(source_pixels(source), kind), KEPT_SHEETS)
+            ready = _in_steps(shrink / max(across, down))
+            source = self._reduced(ready)
+        out_of = source.width / self.source.width, source.height / self.source.height
+        frame = Frame(
+            plane.resized(plane.width / shrink, plane.height / shrink, out_of),
+            whole.resized(whole.width / reduction, whole.height / reduction),
+        )
+        started = ready, kind, settings.compression, settings.own_size
+        sheet: Sheet = self._step("pixels", started, lambda: Sheet(source_pixels(source), kind), KEPT_SHEETS)
         for number, stage in enumerate(STAGES):
             tell(f"Clean up: {stage.name.lower()}", number / len(STAGES))
             key = _key_of(settings, shrink, reduction, number + 1)
             sheet = self._step(stage.name, key, partial(stage.work, sheet, settings, frame), KEPT_SHEETS)
+        undone = shrink == 1.0 and self._undoes_compression(settings)
         return Cleaning(sheet, _key_of(settings, shrink, reduction), whole, reduction, undone)
 
     def check(self, settings: Settings, cancelled: Callable[[], bool] | None = None) -> tuple[Finding, ...]:
@@ -317,7 +350,7 @@ class Job:
 def _key_of(settings: CleanUp, shrink: float, reduction: float, stages: int = len(STAGES)) -> Hashable:
     """What the sheet after so many stages depends on."""
     fields = tuple(tuple(getattr(settings, name) for name in stage.fields) for stage in STAGES[:stages])
-    return shrink, reduction, settings.kind, settings.compression, fields
+    return shrink, reduction, settings.kind, settings.compression, settings.own_size, fields
 
 
 def _shape_of(clean_up: CleanUp) -> Hashable:

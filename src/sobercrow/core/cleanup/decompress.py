@@ -168,7 +168,7 @@ def intervals_of_pixels(pixels: U8, compression: Compression) -> Intervals:
         small = downsampled(np.pad(plane, sides, mode="edge"), component.every)
         rest = ((0, -small.shape[0] % BLOCK), (0, -small.shape[1] % BLOCK))
         seen = coefficients_of(blocks_of(np.pad(small, rest, mode="edge")))
-        middle = np.round(seen / component.table) * component.table
+        middle = seen if compression.guessed else np.round(seen / component.table) * component.table
         half = 0.5 * component.table + ROUNDING
         doubt = np.where(np.abs(seen - middle) > MOST_OFF * max(component.every), half, 0.0)
         low, high = middle - half, middle + half

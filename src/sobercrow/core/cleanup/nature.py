@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from sobercrow.core.arrays import F32, U8
 from sobercrow.core.cleanup.find_sheet import find_sheet
 from sobercrow.core.cleanup.light import LEAST_PAPER, Light, even_out, read_light
-from sobercrow.core.picture.picture import grey_of
+from sobercrow.core.picture.picture import grey_of, in_colours
 from sobercrow.core.settings import PictureKind
 
 Flags = NDArray[np.bool_]
@@ -168,16 +168,12 @@ def _middle(pixels: U8) -> U8:
 
 def _small(pixels: U8) -> U8:
     """A picture with its colours, of so many pixels at most as are enough to tell inks by."""
-    pixels = _in_colours(pixels)
+    pixels = in_colours(pixels)
     share = (COLOUR_PIXELS / (pixels.shape[0] * pixels.shape[1])) ** 0.5
     if share >= 1.0:
         return np.ascontiguousarray(pixels)
     size = max(1, round(share * pixels.shape[1])), max(1, round(share * pixels.shape[0]))
     return np.asarray(cv2.resize(pixels, size, interpolation=cv2.INTER_AREA), dtype=np.uint8)
-
-
-def _in_colours(pixels: U8) -> U8:
-    return np.repeat(pixels[..., None], 3, axis=2) if pixels.ndim == 2 else pixels
 
 
 def _stillness(grey: U8, where: np.ndarray) -> float:
@@ -217,7 +213,7 @@ def _drift(grey: U8, flat: np.ndarray) -> float:
 
 def _flat_colours(pixels: U8, flat: np.ndarray) -> int:
     """How many colours flat places have."""
-    colours = _in_colours(pixels)[flat]
+    colours = in_colours(pixels)[flat]
     if not len(colours):
         return 0
     plain = colours.astype(np.int64)

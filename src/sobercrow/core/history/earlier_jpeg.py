@@ -15,6 +15,7 @@ MOST_SIDE = 640
 WAVER = 0.8
 """How far coefficients of decoded pixels waver about multiples of their steps, as a standard deviation."""
 CHROMA_WAVER = 1.6
+ENLARGED_WAVER = 1.6
 TELLING = 3.5
 """Coefficients nearer to nought than so many times that are multiples of any step."""
 COARSE = 3.0
@@ -39,12 +40,13 @@ class _Found:
     offset: tuple[int, int]
 
 
-def find_earlier_jpeg(pixels: U8) -> Compression | None:
+def find_earlier_jpeg(pixels: U8, enlarged: bool = False) -> Compression | None:
     """Return how a picture (h, w) or (h, w, 3) was compressed before it was kept otherwise; None without evidence.
 
     Coefficients of a decoded JPEG are multiples of their quantisation steps, but for rounding (Fan & de Queiroz 2003,
     "Identification of bitmap compression history"). Where a pixel is black or white its block was clipped, and
-    multiples are lost: only other blocks tell. Tables are those of ITU-T T.81, scaled.
+    multiples are lost: only other blocks tell. Tables are those of ITU-T T.81, scaled. What was worked out from an
+    `enlarged` picture wavers more.
     """
     height, width = pixels.shape[:2]
     top, left = (max(0, (side - MOST_SIDE) // 2) // 16 * 16 for side in (height, width))
@@ -52,7 +54,7 @@ def find_earlier_jpeg(pixels: U8) -> Compression | None:
     planes = luma_chroma_of(part)
     edges = (part == 0) | (part == 255)
     clipped = edges if part.ndim == 2 else edges.any(axis=2)
-    found = _luma(planes[0], clipped)
+    found = _luma(planes[0], clipped, ENLARGED_WAVER if enlarged else WAVER)
     if found is None:
         return None
     table = standard_table(LUMA_TABLE, found.quality)
@@ -64,7 +66,7 @@ def find_earlier_jpeg(pixels: U8) -> Compression | None:
     return Compression((luma, chroma, chroma), offset)
 
 
-def _luma(plane: F64, clipped: np.ndarray) -> _Found | None:
+def _luma(plane: F64, clipped: np.ndarray, waver: float) -> _Found | None:
     """The grid and the quality that explain the luma best."""
     grids = []
     for offset in np.ndindex(BLOCK, BLOCK):
@@ -75,7 +77,7 @@ def _luma(plane: F64, clipped: np.ndarray) -> _Found | None:
     best: _Found | None = None
     for _, offset, told in grids[:BEST_GRIDS]:
         for quality in QUALITIES:
-            evidence = _evidence(told, standard_table(LUMA_TABLE, quality), WAVER)
+            evidence = _evidence(told, standard_table(LUMA_TABLE, quality), waver)
             if evidence is not None and (best is None or evidence > best.evidence):
                 best = _Found(evidence, quality, (int(offset[0]), int(offset[1])))
     return best if best is not None and best.evidence >= LEAST_EVIDENCE else None

@@ -6,7 +6,11 @@ from dataclasses import dataclass
 
 from sobercrow.core.arrays import U8
 from sobercrow.core.history.earlier_jpeg import find_earlier_jpeg
+from sobercrow.core.history.enlarging import Enlargement, at_own_size, find_enlargement
 from sobercrow.core.picture.compression import Compression
+
+MOST_PIXELS = 4_000_000
+"""Larger pictures are not looked through: what they were made of is fine enough."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -17,11 +21,23 @@ class History:
     ----------
     compression : Compression or None
         How it was compressed last, in its file or before it was kept otherwise.
+    enlargement : Enlargement or None
+        How it was made larger before that.
+    beneath : Compression or None
+        How the smaller picture was compressed before it was made larger.
     """
 
     compression: Compression | None = None
+    enlargement: Enlargement | None = None
+    beneath: Compression | None = None
 
 
 def read_history(pixels: U8, compression: Compression | None) -> History:
     """Find out what a picture (h, w) or (h, w, 3) went through; `compression` is that of its file, if any."""
+    if pixels.shape[0] * pixels.shape[1] > MOST_PIXELS:
+        return History(compression)
+    enlargement = find_enlargement(pixels)
+    if enlargement is not None:
+        small = at_own_size(pixels, enlargement)
+        return History(compression, enlargement, find_earlier_jpeg(small, enlarged=True))
     return History(compression or find_earlier_jpeg(pixels))

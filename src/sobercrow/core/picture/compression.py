@@ -63,11 +63,14 @@ class Compression:
         How many rows and columns of the picture lie before its first whole block.
     file : bytes or None
         The JPEG file whose pixels the picture has; None where it has been something else since.
+    guessed : bool
+        The tables are not known: they say how far off coefficients may be, wherever they lie.
     """
 
     components: tuple[Component, ...]
     offset: tuple[int, int] = (0, 0)
     file: bytes | None = None
+    guessed: bool = False
 
     @property
     def quality(self) -> int:
@@ -101,6 +104,12 @@ class Compression:
                 return None
             components.append(Component(steps.reshape(8, 8), (down // v, across // h)))
         return cls(tuple(components), file=data)
+
+    @classmethod
+    def guess(cls, components: int, step: int) -> Self:
+        """Return a compression of which no more is known than that coefficients may be off by half a step."""
+        table = np.full((8, 8), step, dtype=np.int64)
+        return cls((Component(table, (1, 1)),) * components, guessed=True)
 
     def coefficients(self) -> tuple[I16, ...] | None:
         """Return the quantised coefficients of each component from the file, (blocks down, across, 8, 8); None without.

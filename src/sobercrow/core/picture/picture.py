@@ -76,6 +76,11 @@ def grey_of(pixels: U8) -> U8:
     return np.asarray(cv2.cvtColor(pixels, cv2.COLOR_RGB2GRAY), dtype=np.uint8)
 
 
+def in_colours(pixels: U8) -> U8:
+    """Return pixels (h, w) or (h, w, 3) as (h, w, 3)."""
+    return np.repeat(pixels[..., None], 3, axis=2) if pixels.ndim == 2 else pixels
+
+
 def coarse(pixels: U8, factor: int) -> U8:
     """Return pixels reduced by a whole factor, each the mean of what it covers; a rest that fills none is left out.
 
