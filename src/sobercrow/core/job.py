@@ -15,10 +15,11 @@ from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.cleanup.check import Finding, check_picture
 from sobercrow.core.cleanup.clean import STAGES, Frame, Sheet, source_pixels
 from sobercrow.core.cleanup.nature import Nature, read_nature
-from sobercrow.core.cleanup.restore import goes_back, restored, undoes_compression
+from sobercrow.core.cleanup.restore import averages_dots, own_size, restored, undoes_compression
 from sobercrow.core.cleanup.sheet import SheetMap, sheet_map
 from sobercrow.core.errors import Cancelled
 from sobercrow.core.history.history import History, read_history
+from sobercrow.core.history.screens import without_dots
 from sobercrow.core.inks.palette import Colours, read_colours
 from sobercrow.core.inks.separation import Separation, needs_colours, separate
 from sobercrow.core.inspect.deviation import Deviation, Figures, deviation
@@ -240,21 +241,21 @@ class Job:
             made = restored(pixels, self.history(), settings, kind, self.nature().compressed)
             return self.source if made is pixels else self.source.with_pixels(in_colours(made))
 
-        key = settings.compression, settings.own_size, kind
+        key = settings.compression, settings.own_size, settings.screen, kind
         picture: Picture = self._step("restore", key, work, KEPT_SHEETS)
         return picture
 
     def _undoes_compression(self, settings: CleanUp) -> bool:
         kind = settings.kind or self.nature().kind
-        return undoes_compression(self.history(), settings, kind, self.nature().compressed)
+        compressed = self.nature().compressed or averages_dots(self.history(), settings)
+        return undoes_compression(self.history(), settings, kind, compressed)
 
     def own_scale(self, settings: CleanUp) -> tuple[float, float]:
         """Return by how much smaller, across and down, the sheet is made than the picture brought in: 1 or less."""
         settings = settings.in_force()
-        enlargement = self.history().enlargement
-        if enlargement is None or not goes_back(self.history(), settings, settings.kind or self.nature().kind):
-            return 1.0, 1.0
-        return enlargement.width / self.source.width, enlargement.height / self.source.height
+        width, height = self.source.width, self.source.height
+        across, down = own_size(self.history(), settings, settings.kind or self.nature().kind, width, height)
+        return across / width, down / height
 
     def _dpi(self, settings: Settings) -> float:
         """The resolution of the cleaned picture at full scale."""
@@ -264,7 +265,12 @@ class Job:
 
     def nature(self) -> Nature:
         """Return what kind of picture it is; see `read_nature`."""
-        nature: Nature = self._step("nature", None, lambda: read_nature(source_pixels(self.source)))
+
+        def work() -> Nature:
+            pixels, screen = source_pixels(self.source), self.history().screen
+            return read_nature(pixels if screen is None else without_dots(pixels, screen))
+
+        nature: Nature = self._step("nature", None, work)
         return nature
 
     def clean_draft(self, settings: Settings, draft_pixels: int) -> Sheet:
@@ -302,7 +308,7 @@ class Job:
             plane.resized(plane.width / shrink, plane.height / shrink, out_of),
             whole.resized(whole.width / reduction, whole.height / reduction),
         )
-        started = ready, kind, settings.compression, settings.own_size
+        started = ready, kind, settings.compression, settings.own_size, settings.screen
         sheet: Sheet = self._step("pixels", started, lambda: Sheet(source_pixels(source), kind), KEPT_SHEETS)
         for number, stage in enumerate(STAGES):
             tell(f"Clean up: {stage.name.lower()}", number / len(STAGES))
@@ -350,7 +356,7 @@ class Job:
 def _key_of(settings: CleanUp, shrink: float, reduction: float, stages: int = len(STAGES)) -> Hashable:
     """What the sheet after so many stages depends on."""
     fields = tuple(tuple(getattr(settings, name) for name in stage.fields) for stage in STAGES[:stages])
-    return shrink, reduction, settings.kind, settings.compression, settings.own_size, fields
+    return shrink, reduction, settings.kind, settings.compression, settings.own_size, settings.screen, fields
 
 
 def _shape_of(clean_up: CleanUp) -> Hashable:

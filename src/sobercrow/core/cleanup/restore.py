@@ -1,4 +1,4 @@
-"""A picture as it was before it was compressed and made larger."""
+"""A picture as it was before it was compressed, made larger, dithered or screened."""
 
 from __future__ import annotations
 
@@ -8,12 +8,18 @@ from sobercrow.core.arrays import U8
 from sobercrow.core.cleanup.decompress import undo_compression
 from sobercrow.core.history.enlarging import at_own_size
 from sobercrow.core.history.history import History
+from sobercrow.core.history.screens import Dots, screenless_size, without_dots
 from sobercrow.core.picture.compression import Compression
 from sobercrow.core.picture.picture import Picture
 from sobercrow.core.settings import CleanUp, PictureKind
 
-GUESSED_STEP = 12
-"""By half of this coefficients may be off in a digital graphic that was compressed nobody knows how."""
+FREQUENCY = np.hypot(np.arange(8)[:, None], np.arange(8)[None])
+UNKNOWN_TABLE = np.full((8, 8), 12, dtype=np.int64)
+"""By half of these coefficients may be off in a digital graphic that was compressed nobody knows how,"""
+DITHER_TABLE = np.asarray(4.0 + 14.0 * FREQUENCY, dtype=np.int64)
+"""where errors were diffused, which leaves what is coarse as it was (Ulichney 1988, "Dithering with blue noise"),"""
+SCREEN_TABLE = np.full((8, 8), 24, dtype=np.int64)
+"""and where a halftone was averaged."""
 
 
 def undoes_compression(history: History, settings: CleanUp, kind: PictureKind, compressed: bool) -> bool:
@@ -26,22 +32,40 @@ def undoes_compression(history: History, settings: CleanUp, kind: PictureKind, c
     return kind is PictureKind.DIGITAL if settings.compression is None else settings.compression
 
 
-def goes_back(history: History, settings: CleanUp, kind: PictureKind) -> bool:
-    """Tell whether a picture that was made larger goes back to its own size: digital graphics at once."""
-    if history.enlargement is None:
-        return False
-    return kind is PictureKind.DIGITAL if settings.own_size is None else settings.own_size
+def averages_dots(history: History, settings: CleanUp) -> bool:
+    """Tell whether dots are averaged to the tones they stand for."""
+    return history.screen is not None and settings.screen is not False
+
+
+def own_size(history: History, settings: CleanUp, kind: PictureKind, width: int, height: int) -> tuple[int, int]:
+    """Return the width and height at which a picture's pixels are its own.
+
+    Digital graphics that were made larger go back to the size they had; a halftone has two pixels for a period.
+    """
+    if averages_dots(history, settings):
+        assert history.screen is not None
+        return screenless_size(history.screen, width, height)
+    found = history.enlargement
+    if found is None or not (kind is PictureKind.DIGITAL if settings.own_size is None else settings.own_size):
+        return width, height
+    return found.width, found.height
 
 
 def restored(pixels: U8, history: History, settings: CleanUp, kind: PictureKind, compressed: bool) -> U8:
     """Return pixels (h, w) or (h, w, 3) with undone what the settings say, as far as it was done to them."""
     flat = kind is PictureKind.DIGITAL
-    last = history.compression
-    if goes_back(history, settings, kind):
+    last, channels = history.compression, 1 if pixels.ndim == 2 else 3
+    if averages_dots(history, settings):
+        assert history.screen is not None
+        pixels = without_dots(pixels, history.screen)
+        last = Compression.guess(DITHER_TABLE if history.screen.dots is Dots.DITHER else SCREEN_TABLE, channels)
+        if history.screen.dots is Dots.ONE_BIT or not flat:
+            return pixels
+        return undo_compression(pixels, last, flat)
+    if own_size(history, settings, kind, pixels.shape[1], pixels.shape[0]) != (pixels.shape[1], pixels.shape[0]):
         assert history.enlargement is not None
         pixels = at_own_size(pixels, history.enlargement)
         last = history.beneath
     if undoes_compression(history, settings, kind, compressed):
-        guess = Compression.guess(1 if pixels.ndim == 2 else 3, GUESSED_STEP)
-        pixels = undo_compression(pixels, last if last is not None else guess, flat)
+        pixels = undo_compression(pixels, last or Compression.guess(UNKNOWN_TABLE, channels), flat)
     return np.ascontiguousarray(pixels)

@@ -7,9 +7,10 @@ from dataclasses import dataclass
 from sobercrow.core.arrays import U8
 from sobercrow.core.history.earlier_jpeg import find_earlier_jpeg
 from sobercrow.core.history.enlarging import Enlargement, at_own_size, find_enlargement
+from sobercrow.core.history.screens import Screen, find_screen
 from sobercrow.core.picture.compression import Compression
 
-MOST_PIXELS = 4_000_000
+MOST_PIXELS = 6_000_000
 """Larger pictures are not looked through: what they were made of is fine enough."""
 
 
@@ -25,17 +26,23 @@ class History:
         How it was made larger before that.
     beneath : Compression or None
         How the smaller picture was compressed before it was made larger.
+    screen : Screen or None
+        Of which dots its tones are made.
     """
 
     compression: Compression | None = None
     enlargement: Enlargement | None = None
     beneath: Compression | None = None
+    screen: Screen | None = None
 
 
 def read_history(pixels: U8, compression: Compression | None) -> History:
     """Find out what a picture (h, w) or (h, w, 3) went through; `compression` is that of its file, if any."""
     if pixels.shape[0] * pixels.shape[1] > MOST_PIXELS:
         return History(compression)
+    screen = find_screen(pixels)
+    if screen is not None:
+        return History(compression, screen=screen)
     enlargement = find_enlargement(pixels)
     if enlargement is not None:
         small = at_own_size(pixels, enlargement)

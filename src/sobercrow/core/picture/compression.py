@@ -106,9 +106,8 @@ class Compression:
         return cls(tuple(components), file=data)
 
     @classmethod
-    def guess(cls, components: int, step: int) -> Self:
-        """Return a compression of which no more is known than that coefficients may be off by half a step."""
-        table = np.full((8, 8), step, dtype=np.int64)
+    def guess(cls, table: I64, components: int) -> Self:
+        """Return a compression of which no more is known than that coefficients may be off by half of a table."""
         return cls((Component(table, (1, 1)),) * components, guessed=True)
 
     def coefficients(self) -> tuple[I16, ...] | None:

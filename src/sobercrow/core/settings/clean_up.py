@@ -175,6 +175,7 @@ class TouchUp(Checked):
 SWITCHES = {
     "compression": ("compression",),
     "own_size": ("own_size",),
+    "screen": ("screen",),
     "turn": ("quarter_turns", "mirrored"),
     "slant": ("slant", "ratio"),
     "angle": ("angle_deg",),
@@ -196,8 +197,8 @@ class CleanUp(Checked):
     """Settings of the second step, in the order they are applied. What is None is chosen from the picture.
 
     `kind` is what the picture is taken for, if it is not to be what it looks like. `compression` says whether it is
-    undone, `own_size` whether a picture that was made larger goes back to the size it had; None leaves that to what
-    kind of picture it is. The slant is undone first, then
+    undone, `own_size` whether a picture that was made larger goes back to the size it had, `screen` whether dots of a
+    halftone or a dither are averaged; None leaves that to what kind of picture it is. The slant is undone first, then
     the sheet is turned and mirrored, straightened, cropped. `off` names what is switched off (keys of `SWITCHES`);
     its value is kept and comes back when it is switched on.
     """
@@ -205,6 +206,7 @@ class CleanUp(Checked):
     kind: PictureKind | None = None
     compression: bool | None = None
     own_size: bool | None = None
+    screen: bool | None = None
     slant: Corners | None = None
     ratio: float | None = setting(
         None, Meaning("Proportions", "Width ÷ height of the sheet, if you know it.", 0.1, 10, "", 0.01, 3)
@@ -267,6 +269,7 @@ class CleanUp(Checked):
 NEUTRAL: dict[str, Any] = {
     "compression": False,
     "own_size": False,
+    "screen": False,
     "slant": None,
     "ratio": None,
     "quarter_turns": 0,
