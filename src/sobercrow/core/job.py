@@ -215,7 +215,7 @@ class Job:
         pixels = cleaned.in_grey().pixels if greys else cleaned.pixels
         digital = cleaning.sheet.kind is PictureKind.DIGITAL
         compressed = self.nature().compressed and not cleaning.undone
-        work = partial(read_colours, pixels, digital, compressed)
+        work = partial(read_colours, pixels, digital, compressed, cleaning.undone)
         whole = (_key_of(settings.clean_up.in_force(), 1.0, 1.0), greys)
         with self._lock:
             kept: Colours | None = self._kept.get("colours", OrderedDict()).get(whole)

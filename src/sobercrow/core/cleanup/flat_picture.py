@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any, NamedTuple
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
-from sobercrow.core.arrays import F32, F64
+from sobercrow.core.arrays import F32, F64, I64
+
+Flags = NDArray[np.bool_]
 
 FLAT_STEP = 6.0
 """Steps to neighbours, all channels added up, are smaller than this in a flat place."""
@@ -17,50 +21,164 @@ LIKE, APART = 9.0, 11.0
 LEAST_SHARE, LEAST_PX = 0.0012, 24
 MOST = 16
 NEAR = 16.0
-MIXED = 2.0
-"""A pixel off all mixtures by so many times `NEAR` stays as it is."""
+"""Pixels so near to a flat colour become it; of others, mixtures explain what is twice as near to them."""
+INNER_PX = (3, 2, 1, 0)
+LEAST_INNER_PX = 30
+PURE = 9.0
+"""A pixel so near to a flat colour shows which colours are about."""
+ABOUT_PX = 3
+MERGING = 0.7
+"""Colours nearer than so many times the coarseness are one,"""
+DEEP_PX = 4
+"""unless the rarer one fills places so deep."""
 NEARLY_PURE = 0.12
 PURE_BONUS = 60.0
 """A mixture has to be so much nearer, in tones squared, than a pure colour."""
+LEAST_CONTRAST = 24.0
+"""A stroke too thin to be flat anywhere is so far off the ground it lies on."""
+MOST_STROKES, MOST_ASKED = 4, 300
+FULL_SHARE = 95.0
+"""The percentile of how far the pixels of thin strokes go towards their ink that is taken for all the way."""
+
+
+class Strokes(NamedTuple):
+    """What the pixels of thin strokes are known by.
+
+    They are so far off all other mixtures, in tones; so many at least; and the cosine between their ways from the
+    ground is no less than this.
+    """
+
+    off: float
+    least_px: int
+    same_way: float
+
+
+CLEAN = Strokes(14.0, 24, 0.96)
+SNAPPED = Strokes(10.0, 24, 0.995)
+EXPLAINED = 0.97
+"""Where flat colours and their mixtures explain so much of a picture, the rest is dirt."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Flattened:
-    """Flat colours (k, n), in the channels of the picture, and the picture made of them and their mixtures."""
+class FlatColours:
+    """Colours a picture was drawn in.
 
-    colours: F64
-    mixed: F32
+    Attributes
+    ----------
+    places : (k, n) float64
+        Those that fill flat places, in the channels of the picture.
+    strokes : (m, n) float64
+        Those that only thin strokes have.
+    """
+
+    places: F64
+    strokes: F64
+
+    @property
+    def all(self) -> F64:
+        """All of them."""
+        return np.concatenate([self.places, self.strokes])
+
+    def mixed(self, picture: F32) -> F32:
+        """Return for every pixel (n, h, w) the nearest mixture of two colours that are about; pure ones are favoured.
+
+        Colours of strokes are about everywhere.
+        """
+        near, own = nearest(picture, self.all)
+        made = np.moveaxis(self.all[own].astype(np.float32), 2, 0).copy()
+        soft = near > PURE_BONUS**0.5
+        if not soft.any():
+            return made
+        about = self._about(near, own)[:, soft]
+        best, chosen, seen = near[soft] ** 2, made[:, soft], picture[:, soft]
+        for i in range(len(self.all)):
+            for j in range(i + 1, len(self.all)):
+                which = np.flatnonzero(about[i] & about[j])
+                if len(which):
+                    mixed, cost = _mixture(seen[:, which], self.all[i], self.all[j])
+                    nearer = cost < best[which]
+                    best[which[nearer]] = cost[nearer]
+                    chosen[:, which[nearer]] = mixed[:, nearer]
+        made[:, soft] = chosen
+        return made
 
     def snapped(self, picture: F32) -> F32:
         """Return the picture (n, h, w) with what is near a flat colour become it, other pixels mixtures of two."""
-        mixed = mixtures(picture, self.colours)
-        near, own = nearest(picture, self.colours)
+        mixed = self.mixed(picture)
+        near, own = nearest(picture, self.all)
         off = np.sqrt(((mixed - picture) ** 2).sum(axis=0))
-        made = np.where(off < MIXED * NEAR, mixed, picture)
-        exact = np.moveaxis(self.colours[own].astype(np.float32), 2, 0)
+        explained = off < 2.0 * NEAR
+        made = mixed if explained.mean() >= EXPLAINED else np.where(explained, mixed, picture)
+        exact = np.moveaxis(self.all[own].astype(np.float32), 2, 0)
         return np.asarray(np.where(near < NEAR, exact, made), dtype=np.float32)
 
+    def _about(self, near: F32, own: I64) -> Flags:
+        """Which colours are near every pixel, (k + m, h, w)."""
+        side = 2 * ABOUT_PX + 1
+        about = [
+            cv2.dilate(((own == k) & (near < PURE)).astype(np.uint8), np.ones((side, side), np.uint8)) > 0
+            for k in range(len(self.places))
+        ]
+        return np.array([*about, *(np.ones(own.shape, dtype=bool) for _ in self.strokes)])
 
-def flattened(picture: F32, seen: F32, before: Flattened | None = None) -> Flattened | None:
-    """Return the flat colours of a picture (n, h, w) and it in them; None if it has fewer than two.
 
-    `seen` is the picture as it was decoded: its colours are not yet drawn together.
+def read_flat_colours(picture: F32, seen: F32, coarseness: float) -> FlatColours:
+    """Return the colours of a picture (n, h, w) drawn in flat colours, as far as they fill flat places.
+
+    `seen` is the picture as it was decoded: its colours are not yet drawn together. `coarseness` is about the step, in
+    tones × 8, at which its coarse chroma was quantised: the larger it is, the further off may a colour be that is none
+    of its own.
     """
-    colours = before.colours if before is not None else flat_places(picture)
-    if len(colours) < 2:
-        return None
-    return Flattened(_unbiased(colours, picture, seen), mixtures(picture, colours))
+    places = _flat_places(picture)
+    places = _deep_enough(places, picture, max(APART, MERGING * coarseness))
+    return FlatColours(_unbiased(places, picture, seen), np.empty((0, len(picture))))
 
 
-def flat_places(picture: F32) -> F64:
-    """Return the colours (k, n) of flat places, the commonest first."""
+def compressed_strokes(coarseness: float) -> Strokes:
+    """Return what thin strokes may be known by in a picture whose coarse chroma was quantised so coarsely."""
+    return Strokes(14.0 + 0.6 * coarseness, 40, CLEAN.same_way)
+
+
+def with_strokes(colours: FlatColours, picture: F32, known_by: Strokes) -> FlatColours:
+    """Return colours with those that only thin strokes of a picture (n, h, w) have."""
+    for _ in range(MOST_STROKES):
+        found = _stroke_colour(colours, picture, known_by)
+        if found is None:
+            break
+        colours = FlatColours(colours.places, np.concatenate([colours.strokes, found[None]]))
+    return colours
+
+
+def nearest(picture: F32, colours: F64) -> tuple[F32, I64]:
+    """Return how far every pixel is from the nearest colour, in tones, and which that is."""
+    best = np.full(picture.shape[1:], np.inf, dtype=np.float32)
+    own = np.zeros(picture.shape[1:], dtype=np.int64)
+    for k, colour in enumerate(colours.astype(np.float32)):
+        away = sum((plane - value) ** 2 for plane, value in zip(picture, colour, strict=True))
+        nearer = away < best
+        best = np.where(nearer, away, best)
+        own[nearer] = k
+    return np.sqrt(best), own
+
+
+def _mixture(seen: F32, one: F64, other: F64) -> tuple[F32, F32]:
+    """The mixtures of two colours nearest to those seen, (n, m), and what they cost."""
+    start = one.astype(np.float32)[:, None]
+    way = other.astype(np.float32)[:, None] - start
+    share = np.clip(((seen - start) * way).sum(axis=0) / (way**2).sum(), 0.0, 1.0)
+    share = np.where(share < NEARLY_PURE, 0.0, np.where(share > 1.0 - NEARLY_PURE, 1.0, share))
+    mixed = start + share * way
+    return mixed, ((seen - mixed) ** 2).sum(axis=0) + PURE_BONUS * ((share > 0.0) & (share < 1.0))
+
+
+def _flat_places(picture: F32) -> F64:
+    """The colours (k, n) of flat places, the commonest first."""
     steps = np.zeros(picture.shape[1:], dtype=np.float32)
-    for axis in (1, 2):
-        step = np.abs(np.diff(picture, axis=axis)).sum(axis=0)
-        cut = tuple(slice(None) if a != axis else slice(1, None) for a in (1, 2))
-        rest = tuple(slice(None) if a != axis else slice(None, -1) for a in (1, 2))
-        steps[cut] += step
-        steps[rest] += step
+    across, down = np.abs(np.diff(picture, axis=2)).sum(axis=0), np.abs(np.diff(picture, axis=1)).sum(axis=0)
+    steps[:, 1:] += across
+    steps[:, :-1] += across
+    steps[1:] += down
+    steps[:-1] += down
     left = picture[:, steps < FLAT_STEP].T
     least = max(LEAST_PX, LEAST_SHARE * steps.size)
     found: list[F64] = []
@@ -76,39 +194,20 @@ def flat_places(picture: F32) -> F64:
         found.append(colour.astype(np.float64))
         others = ((left - colour) ** 2).sum(axis=1) > APART**2
         left, cells = left[others], cells[others]
-    return np.array(found)
+    return np.array(found).reshape(-1, len(picture))
 
 
-def nearest(picture: F32, colours: F64) -> tuple[F32, np.ndarray]:
-    """Return how far every pixel is from the nearest colour, in tones, and which that is."""
-    away = np.stack([((picture - c.astype(np.float32)[:, None, None]) ** 2).sum(axis=0) for c in colours])
-    own = away.argmin(axis=0)
-    return np.sqrt(away.min(axis=0)), own
-
-
-def mixtures(picture: F32, colours: F64) -> F32:
-    """Return for every pixel (n, h, w) the nearest mixture of two colours; pure ones are favoured."""
-    near, own = nearest(picture, colours)
-    made = np.moveaxis(colours[own].astype(np.float32), 2, 0).copy()
-    soft = near > PURE_BONUS**0.5
-    seen = picture[:, soft]
-    if not seen.shape[1]:
-        return made
-    best = near[soft] ** 2
-    chosen = made[:, soft]
-    for i in range(len(colours)):
-        for j in range(i + 1, len(colours)):
-            one = colours[i].astype(np.float32)[:, None]
-            way = colours[j].astype(np.float32)[:, None] - one
-            share = np.clip(((seen - one) * way).sum(axis=0) / (way**2).sum(), 0.0, 1.0)
-            share = np.where(share < NEARLY_PURE, 0.0, np.where(share > 1.0 - NEARLY_PURE, 1.0, share))
-            mixed = one + share * way
-            cost = ((seen - mixed) ** 2).sum(axis=0) + PURE_BONUS * ((share > 0.0) & (share < 1.0))
-            nearer = cost < best
-            best = np.where(nearer, cost, best)
-            chosen = np.where(nearer, mixed, chosen)
-    made[:, soft] = chosen
-    return made
+def _deep_enough(colours: F64, picture: F32, apart: float) -> F64:
+    """Colours without those that are near to a commoner one and fill no place deeper than a few pixels."""
+    _, own = nearest(picture, colours)
+    kept: list[int] = []
+    for k in range(len(colours)):
+        if kept and np.linalg.norm(colours[kept] - colours[k], axis=1).min() < apart:
+            inner = cv2.erode((own == k).astype(np.uint8), np.ones((2 * DEEP_PX - 1,) * 2, np.uint8))
+            if inner.sum() < LEAST_INNER_PX:
+                continue
+        kept.append(k)
+    return colours[kept]
 
 
 def _unbiased(colours: F64, picture: F32, seen: F32) -> F64:
@@ -117,9 +216,52 @@ def _unbiased(colours: F64, picture: F32, seen: F32) -> F64:
     made = colours.copy()
     for k in range(len(colours)):
         mask = ((own == k) & (near < 12.0)).astype(np.uint8)
-        for inset in (3, 2, 1, 0):
+        for inset in INNER_PX:
             inner = cv2.erode(mask, np.ones((2 * inset + 1,) * 2, np.uint8)) > 0
-            if inner.sum() >= 30:
+            if inner.sum() >= LEAST_INNER_PX:
                 made[k] = seen[:, inner].mean(axis=1)
                 break
     return made
+
+
+def _stroke_colour(colours: FlatColours, picture: F32, known_by: Strokes) -> F64 | None:
+    """The colour of strokes nowhere as wide as a pixel and its soft edges, (n,), or None.
+
+    Their pixels are mixtures of the ground they lie on with one ink: they go the same way from the ground, and those
+    that go furthest are the ink. Where two inks are about, compression may have mixed them, and nothing is read.
+    """
+    near, own = nearest(picture, colours.all)
+    off = np.sqrt(((colours.mixed(picture) - picture) ** 2).sum(axis=0))
+    side = 2 * ABOUT_PX - 1
+    pure = [((own == k) & (near < PURE)).astype(np.uint8) for k in range(len(colours.places))]
+    around = np.array([cv2.dilate(mask, np.ones((side, side), np.uint8)) for mask in pure])
+    strange = (off > known_by.off) & (around.sum(axis=0) == 1)
+    if strange.sum() < known_by.least_px:
+        return None
+    ground = around.argmax(axis=0)[strange]
+    best: tuple[float, F64] | None = None
+    for k in np.unique(ground):
+        ways = picture[:, strange].T[ground == k].astype(np.float64) - colours.places[k]
+        found = _far_end(ways, known_by)
+        if found is not None and (best is None or found[0] > best[0]):
+            best = found[0], colours.places[k] + found[1]
+    if best is None or nearest(best[1].astype(np.float32)[:, None, None], colours.all)[0].min() < LEAST_CONTRAST:
+        return None
+    return best[1]
+
+
+def _far_end(ways: F64, known_by: Strokes) -> tuple[float, F64] | None:
+    """How many ways (m, n) from a ground go the commonest way, and the way to its far end; None if too few do."""
+    long = np.linalg.norm(ways, axis=1)
+    ways, long = ways[long >= LEAST_CONTRAST], long[long >= LEAST_CONTRAST]
+    if len(ways) < known_by.least_px:
+        return None
+    towards = ways / long[:, None]
+    asked: NDArray[Any] = towards[:: max(1, len(towards) // MOST_ASKED)]
+    support = (asked @ towards.T > known_by.same_way) @ long
+    alike = towards @ asked[int(support.argmax())] > known_by.same_way
+    if alike.sum() < known_by.least_px:
+        return None
+    way = ways[alike].sum(axis=0)
+    way /= np.linalg.norm(way)
+    return float(alike.sum()), way * np.percentile(ways[alike] @ way, FULL_SHARE)

@@ -9,7 +9,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sobercrow.core.arrays import F32, F64, U8, U64, frozen
+from sobercrow.core.cleanup.flat_picture import CLEAN, SNAPPED, FlatColours, Strokes, with_strokes
 from sobercrow.core.errors import SettingError
+from sobercrow.core.history.planes import luma_chroma_of, rgb_of
 from sobercrow.core.inks._colour_kernels import count_flat, crowd_weights, nearest_centres
 from sobercrow.core.inks._label_kernels import inner_sums
 from sobercrow.core.inks._mixture_kernels import unexplained
@@ -163,12 +165,13 @@ def _joined(fixed: F64, found: F64, holdings: F64, count: int | None) -> F64:
     return np.array([*fixed, *kept]).reshape(-1, 3)
 
 
-def read_colours(pixels: U8, digital: bool = False, compressed: bool = False) -> Colours:
+def read_colours(pixels: U8, digital: bool = False, compressed: bool = False, restored: bool = False) -> Colours:
     """Find the flat colours of a picture (h, w, 3) and propose inks for it.
 
     Those of a clean digital graphic are inks as they are, however like another. Else, and beside them, peaks among
     the flat colours are candidates. The picture is parted with them, its soft edges unmixed; colours left
-    unexplained become candidates too, and candidates that then hold hardly anything of their own are dropped.
+    unexplained become candidates too, and candidates that then hold hardly anything of their own are dropped. One that
+    was `restored` from its compression has been drawn in flat colours and mixtures of two of them.
     """
     noise = noise_of(pixels)
     cells, weights = _flat_cells(pixels, int(max(6, 2 * noise)))
@@ -180,12 +183,24 @@ def read_colours(pixels: U8, digital: bool = False, compressed: bool = False) ->
     peaks = _peaks(lab, weights, apart)
     small = _reduced(pixels)
     sure = flat_colours(small if compressed else pixels, compressed) if digital else None
+    if sure is not None and len(sure) and not compressed:
+        sure = _with_stroke_colours(sure, small, SNAPPED if restored else CLEAN)
     inks, holdings = _proved(small, cells[peaks], noise, apart, dirt, sure)
     away = pairwise_ciede2000(lab, lab_of(inks)).min(axis=1)
     shaded = bool(np.average(away, weights=weights) > 4.0)
     held = frozen(cells), frozen(weights), frozen(inks), frozen(holdings)
     found = Colours(*held, noise, dirt, shaded, np.zeros(0), digital)
     return replace(found, errors=frozen(found.curve()))
+
+
+def _with_stroke_colours(sure: F64, pixels: U8, known_by: Strokes) -> F64:
+    """Colours (n, 3) of flat places, and those that only strokes too thin to be flat anywhere have."""
+    places = luma_chroma_of(np.rint(sure).astype(np.uint8)[None])[:, 0].T
+    picture = luma_chroma_of(pixels).astype(np.float32)
+    strokes = with_strokes(FlatColours(places, np.empty((0, 3))), picture, known_by).strokes
+    if not len(strokes):
+        return sure
+    return np.concatenate([sure, rgb_of(strokes.T[:, None])[0].astype(np.float64)])
 
 
 def _dirt(lab: F64, weights: F64) -> float:
