@@ -273,7 +273,10 @@ def undone(intervals: Intervals, height: int, width: int, flat: bool) -> U8:
         search.run(PULLED_ROUNDS, colours.mixed(search.picture))
     planes = colours.snapped(search.picture)
     for _ in range(PROJECTIONS):
-        planes = colours.snapped(search.projected(planes))
+        allowed = search.projected(planes)
+        colours = colours.corrected(planes, allowed)
+        planes = colours.snapped(allowed)
+    planes = colours.with_white(intervals.coarseness).snapped(planes)
     return rgb_of(planes[:, :height, :width])
 
 

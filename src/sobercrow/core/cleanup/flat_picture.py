@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import Any, NamedTuple
+from dataclasses import dataclass, replace
+from typing import Any, NamedTuple, Self
 
 import cv2
 import numpy as np
@@ -34,6 +34,9 @@ DEEP_PX = 4
 NEARLY_PURE = 0.12
 PURE_BONUS = 60.0
 """A mixture has to be so much nearer, in tones squared, than a pure colour."""
+EXACTLY, TELLING, LEAST_TOLD_PX = 1e-3, 0.02, 20
+GAIN = 3.0
+"""Most pixels of a colour lie in blocks that say nothing of it, so that it moves less than it should."""
 LEAST_CONTRAST = 24.0
 """A stroke too thin to be flat anywhere is so far off the ground it lies on."""
 MOST_STROKES, MOST_ASKED = 4, 300
@@ -111,6 +114,28 @@ class FlatColours:
         made = mixed if explained.mean() >= EXPLAINED else np.where(explained, mixed, picture)
         exact = np.moveaxis(self.all[own].astype(np.float32), 2, 0)
         return np.asarray(np.where(near < NEAR, exact, made), dtype=np.float32)
+
+    def corrected(self, drawn: F32, allowed: F32) -> Self:
+        """Return the colours nearer to those with which a picture `drawn` in them would be one that is `allowed`.
+
+        Flat places alone do not tell a colour closer than its quantisation; blocks with edges do, as they hold other
+        shares of it.
+        """
+        near, own = nearest(drawn, self.all)
+        off = allowed - drawn
+        told = (near < EXACTLY) & (np.abs(off).max(axis=0) > TELLING)
+        made = self.all.copy()
+        for k in range(len(made)):
+            mine = told & (own == k)
+            if mine.sum() >= LEAST_TOLD_PX:
+                made[k] += GAIN * off[:, mine].mean(axis=1)
+        return replace(self, places=made[: len(self.places)], strokes=made[len(self.places) :])
+
+    def with_white(self, coarseness: float) -> Self:
+        """Return the colours with what cannot be told from white made white: it is the commonest ground."""
+        white = np.array([255.0, 128.0, 128.0])[: self.places.shape[1]]
+        off = np.abs(self.places - white).max(axis=1, keepdims=True)
+        return replace(self, places=np.where(off <= 1.0 + coarseness / 16.0, white, self.places))
 
     def _about(self, near: F32, own: I64) -> Flags:
         """Which colours are near every pixel, (k + m, h, w)."""
