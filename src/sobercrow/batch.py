@@ -18,7 +18,7 @@ from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.artwork.pouring import poured_anew
 from sobercrow.core.cleanup.check import Fault, mend, what_was_done
 from sobercrow.core.errors import ExportError, SettingError, SoberCrowError
-from sobercrow.core.first_sight import first_settings
+from sobercrow.core.first_sight import first_settings, laid_flat
 from sobercrow.core.formats.files import write_whole
 from sobercrow.core.formats.hand_over import PLAIN
 from sobercrow.core.formats.palette import read_palette
@@ -179,14 +179,14 @@ def _traced(picture: Path, settings: Settings, options: dict[str, Any], order: O
             raise ExportError(f"“{output.name}” is already there; choose another name or add --force to replace it.")
     job = Job(_source(picture, options["pdf_page"], options["dpi"] or ASSUMED_DPI))
     asked = {
-        Fault.SLANT: options["slant"] == "auto",
+        Fault.SLANT: options["slant"] == "found",
         Fault.TURN: _angle(options["straighten"]) is None,
         Fault.SIZE: _times(options["enlarge"]) is None,
     }
     settings = mended(job, settings, [fault for fault, wanted in asked.items() if wanted])
     if options["recipe"] is None:
         settings = _own_instead(settings, first_settings(job, settings))
-    return job.run(settings)
+    return job.run(laid_flat(job, settings))
 
 
 def _finish_of(options: dict[str, Any]) -> Finish:
@@ -211,6 +211,10 @@ def _checked_backing(grow_mm: float) -> float:
 def _settings_of(options: dict[str, Any]) -> Settings:
     """The settings that options ask for."""
     clean_up = CleanUp(
+        compression={"auto": None, "undo": True, "keep": False}[options["compression"]],
+        own_size={"auto": None, "own": True, "keep": False}[options["size"]],
+        screen=False if options["keep_dots"] else None,
+        off=("slant",) if options["slant"] == "off" else (),
         angle_deg=_angle(options["straighten"]) or 0.0,
         light=0.0 if options["light"] == "off" else None,
         enlarge=_times(options["enlarge"]) or 1,

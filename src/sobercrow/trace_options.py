@@ -83,11 +83,26 @@ def _tracing_options(command: Callable[..., None]) -> Callable[..., None]:
 )
 @click.option(
     "--slant",
-    type=click.Choice(["auto", "off"]),
-    default="off",
+    type=click.Choice(["auto", "found", "off"]),
+    default="auto",
     show_default=True,
-    help="Undo the slant of a sheet in a photo.",
+    help="Undo the slant of a sheet in a photo: auto if it surely is one, found whatever is found.",
 )
+@click.option(
+    "--compression",
+    type=click.Choice(["auto", "undo", "keep"]),
+    default="auto",
+    show_default=True,
+    help="Undo JPEG compression: auto for digital graphics.",
+)
+@click.option(
+    "--size",
+    type=click.Choice(["auto", "own", "keep"]),
+    default="auto",
+    show_default=True,
+    help="Trace a picture that was made larger at its own size: auto for digital graphics.",
+)
+@click.option("--keep-dots", is_flag=True, help="Trace the dots of a halftone or a dither one by one.")
 @click.option(
     "--enlarge",
     default="1",

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from sobercrow.core.cleanup.find_sheet import find_sheet, surrounds_paper
 from sobercrow.core.inspect.kind import suggested_recipe
 from sobercrow.core.job import Job
 from sobercrow.core.settings import Inks, PictureKind, Settings
@@ -12,11 +13,24 @@ DRAFT_PIXELS = 140_000
 """A draft has so many pixels: enough for a quick look, and to tell which recipe suits."""
 
 
+def laid_flat(job: Job, asked: Settings) -> Settings:
+    """Return settings with the slant of a photographed sheet undone, if it is surely one and nothing else is asked."""
+    clean_up = asked.clean_up
+    untouched = clean_up.slant is None and clean_up.crop is None and "slant" not in clean_up.off
+    if not untouched or (clean_up.kind or job.nature().kind) not in (PictureKind.PHOTO, PictureKind.SHADED):
+        return asked
+    corners = find_sheet(job.source.pixels)
+    if corners is None or not surrounds_paper(job.source.pixels, corners):
+        return asked
+    return replace(asked, clean_up=replace(clean_up, slant=corners))
+
+
 def first_settings(job: Job, asked: Settings = Settings()) -> Settings:  # noqa: B008
     """Return settings with the recipe that suits the picture, for what is traced from `asked`.
 
-    Inks that were asked for stay as they are.
+    Inks that were asked for stay as they are. A photo of a sheet that is surely found is laid flat.
     """
+    asked = laid_flat(job, asked)
     recipe = suggested_recipe(*job.parted(asked, DRAFT_PIXELS), job.nature().kind is PictureKind.DIGITAL)
     inks, tracing = recipe.applied_to(asked.inks, asked.tracing)
     return replace(asked, inks=inks if asked.inks == Inks() else asked.inks, tracing=tracing)

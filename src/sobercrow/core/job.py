@@ -24,7 +24,7 @@ from sobercrow.core.inks.palette import Colours, read_colours
 from sobercrow.core.inks.separation import Separation, needs_colours, separate
 from sobercrow.core.inspect.deviation import Deviation, Figures, deviation
 from sobercrow.core.picture.picture import Picture, in_colours
-from sobercrow.core.settings import CleanUp, InkKind, Levels, PictureKind, Settings
+from sobercrow.core.settings import RESTORING, CleanUp, InkKind, Levels, PictureKind, Settings
 from sobercrow.core.tracing.borders import Borders
 from sobercrow.core.tracing.outlines import Trace, trace
 from sobercrow.core.tracing.true_shapes import TrueShape
@@ -75,6 +75,17 @@ class Results:
     seconds: dict[str, float]
     history: History
     own_scale: tuple[float, float]
+
+    @property
+    def sheet_scale(self) -> tuple[float, float]:
+        """How many pixels of the cleaned picture there are for one of the sheet, across and down."""
+        enlarged = self.settings.clean_up.in_force().enlarge
+        return self.own_scale[0] * enlarged, self.own_scale[1] * enlarged
+
+    @property
+    def enlarged(self) -> float:
+        """The mean of `sheet_scale`: by how much the resolution is another."""
+        return math.sqrt(self.sheet_scale[0] * self.sheet_scale[1])
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -241,8 +252,7 @@ class Job:
             made = restored(pixels, self.history(), settings, kind, self.nature().compressed)
             return self.source if made is pixels else self.source.with_pixels(in_colours(made))
 
-        key = settings.compression, settings.own_size, settings.screen, kind
-        picture: Picture = self._step("restore", key, work, KEPT_SHEETS)
+        picture: Picture = self._step("restore", (_restoring(settings), kind), work, KEPT_SHEETS)
         return picture
 
     def _undoes_compression(self, settings: CleanUp) -> bool:
@@ -308,7 +318,7 @@ class Job:
             plane.resized(plane.width / shrink, plane.height / shrink, out_of),
             whole.resized(whole.width / reduction, whole.height / reduction),
         )
-        started = ready, kind, settings.compression, settings.own_size, settings.screen
+        started = ready, kind, _restoring(settings)
         sheet: Sheet = self._step("pixels", started, lambda: Sheet(source_pixels(source), kind), KEPT_SHEETS)
         for number, stage in enumerate(STAGES):
             tell(f"Clean up: {stage.name.lower()}", number / len(STAGES))
@@ -356,7 +366,11 @@ class Job:
 def _key_of(settings: CleanUp, shrink: float, reduction: float, stages: int = len(STAGES)) -> Hashable:
     """What the sheet after so many stages depends on."""
     fields = tuple(tuple(getattr(settings, name) for name in stage.fields) for stage in STAGES[:stages])
-    return shrink, reduction, settings.kind, settings.compression, settings.own_size, settings.screen, fields
+    return shrink, reduction, settings.kind, _restoring(settings), fields
+
+
+def _restoring(settings: CleanUp) -> Hashable:
+    return tuple(getattr(settings, name) for name in RESTORING)
 
 
 def _shape_of(clean_up: CleanUp) -> Hashable:

@@ -6,6 +6,7 @@ fonts-texgyre); paper, light, slant, pencil, blur and compression are simulated 
 
 from __future__ import annotations
 
+import io
 import math
 import sys
 from collections.abc import Sequence
@@ -214,6 +215,23 @@ def badge_small(folder: Path) -> None:
     save(folder, "badge-200.jpg", soften(badge(200), 0.5), None, 32)
 
 
+def swing_sign(folder: Path) -> None:
+    """The workshop's sign as it came by mail: a small JPEG, made three times as large, and compressed again."""
+    navy, sail, rust = (24, 52, 74), (244, 234, 210), RUST
+    sheet = Sheet(180, 150)
+    sheet.disc(90, 62, 56, navy)
+    sheet.disc(90, 62, 51, sail)
+    top, right, bottom, left = (90.0, 20.0), (120.0, 52.0), (90.0, 102.0), (60.0, 52.0)
+    for k, (a, b) in enumerate(((top, right), (right, bottom), (bottom, left), (left, top))):
+        sheet.polygon([a, b, (90.0, 52.0)], rust if k % 2 else navy)
+    sheet.text(22, 143, "FETLOCK", RING_FACE, 30, navy)
+    small = Image.fromarray(np.clip(np.rint(sheet.finished()), 0, 255).astype(np.uint8))
+    memory = io.BytesIO()
+    small.save(memory, "JPEG", quality=72)
+    once = Image.open(memory).convert("RGB").resize((540, 450), Image.Resampling.BICUBIC)
+    save(folder, "swing-sign.jpg", np.asarray(once, dtype=np.float64), None, 84)
+
+
 def badge_photo(folder: Path) -> None:
     sheet = np.full((1000, 1400, 3), 255.0)
     sheet[130:870, 330:1070] = badge(740)
@@ -279,7 +297,7 @@ def main(folder: Path = PICTURES) -> None:
     if not all(face.exists() for face in (BRUSH_FACE, PEN_FACE, RING_FACE)):
         sys.exit("The demo pictures need two open typefaces: apt-get install fonts-lobster fonts-texgyre")
     folder.mkdir(parents=True, exist_ok=True)
-    for make in (brush_lettering, pen_lettering, kite_drawing, badge_small, badge_photo, tints, pencil_sketch):
+    for make in (brush_lettering, pen_lettering, kite_drawing, badge_small, swing_sign, badge_photo, tints, pencil_sketch):
         make(folder)
 
 

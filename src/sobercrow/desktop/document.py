@@ -128,9 +128,9 @@ class Document(QObject):
         before = self.state
         refined, handwork = before.refined, before.handwork
         if replace(settings, bring_in=before.settings.bring_in) == before.settings:
-            if refined is not None:
-                enlarge = settings.clean_up.in_force().enlarge
-                refined = replace(refined, dpi=(settings.bring_in.dpi or self._stated_dpi()) * enlarge)
+            if refined is not None and self.presentation is not None:
+                enlarged = self.presentation.results.enlarged
+                refined = replace(refined, dpi=(settings.bring_in.dpi or self._stated_dpi()) * enlarged)
         elif refined is not None or handwork is not None:
             handwork, refined = self._handwork(settings), None
         self._change(name, replace(before, settings=settings, refined=refined, handwork=handwork), merge)

@@ -18,6 +18,7 @@ DEMO_TITLES = {
     "kite-drawing.png": "Inked kite",
     "pencil-sketch.png": "Pencil sketch",
     "badge-200.jpg": "Small badge",
+    "swing-sign.jpg": "Sign, enlarged",
     "badge-photo.jpg": "Badge, photo",
     "tints.png": "Light tints",
 }

@@ -324,7 +324,8 @@ class MainWindow(QMainWindow):
         self.use_tool("hand")
 
     def measured(self, length_px: float) -> None:
-        enlarged = 1.0 if self.canvas.raw else self.document.state.settings.clean_up.in_force().enlarge
+        shown = self.document.presentation
+        enlarged = 1.0 if self.canvas.raw or shown is None else shown.results.enlarged
         self.bring_in_panel.take_measured(length_px / enlarged)
 
     def edit_corners(self) -> None:

@@ -116,7 +116,7 @@ def test_a_change_of_shape_keeps_the_crop_about_the_same_part(change: dict) -> N
 
 def test_cropping_to_the_drawing_leaves_the_margin_around_it() -> None:
     settings = replace(REST, quarter_turns=1, crop=Crop(5, 5, 38, 55), enlarge=2)
-    crop = crop_around(settings, 60, 40, (10.0, 12.0, 30.0, 40.0), 4.0)
+    crop = crop_around(settings, 60, 40, (10.0, 12.0, 30.0, 40.0), 4.0, (2.0, 2.0))
     assert (crop.left, crop.top, crop.right, crop.bottom) == (5 + 3, 5 + 4, 5 + 17, 5 + 22)
     with pytest.raises(SettingError, match="no drawing to crop to"):
         crop_around(settings, 60, 40, None, 4.0)

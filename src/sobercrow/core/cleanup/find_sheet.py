@@ -11,7 +11,7 @@ import numpy as np
 from sobercrow.core.arrays import F32, F64, U8
 from sobercrow.core.errors import SettingError
 from sobercrow.core.geometry.polygon import polygon_area
-from sobercrow.core.picture.picture import coarse
+from sobercrow.core.picture.picture import coarse, grey_of
 from sobercrow.core.settings import Corners
 
 WORKING_PX = 560
@@ -24,6 +24,8 @@ SAMPLES_A_SIDE = 64
 OTHER_COLOUR = 10.0
 """Least difference, in tones, between the sheet and what it lies on."""
 REFINE_SAMPLES = 160
+SURE_BESIDE_PX, SURELY_DARKER, SURE_SHARE = 4.0, 14.0, 0.9
+"""A sheet is sure if so far outside each side it is so much darker than as far inside, along so much of it."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,6 +66,36 @@ def find_sheet(pixels: U8) -> Corners | None:
         return Corners(*((float(x), float(y)) for x, y in _from_top_left(corners)))
     except SettingError:
         return None
+
+
+def surrounds_paper(pixels: U8, corners: Corners) -> bool:
+    """Tell whether four corners are surely those of a sheet: paper all along inside, something darker all around."""
+    height, width = pixels.shape[:2]
+    factor = max(1.0, max(height, width) / WORKING_PX)
+    size = max(8, round(width / factor)), max(8, round(height / factor))
+    small = cv2.GaussianBlur(cv2.resize(grey_of(pixels), size, interpolation=cv2.INTER_AREA), (0, 0), 1.5)
+    quad = np.array(corners.points) / factor
+    inward = quad.mean(axis=0) - quad
+    along = np.linspace(0.08, 0.92, SAMPLES_A_SIDE)[:, None]
+    for k in range(4):
+        start, end = quad[k], quad[(k + 1) % 4]
+        normal = np.array([start[1] - end[1], end[0] - start[0]]) / np.hypot(*(end - start))
+        normal *= np.sign(normal @ (inward[k] + inward[(k + 1) % 4]))
+        side = start + along * (end - start)
+        inside, outside = (side + sign * SURE_BESIDE_PX * normal for sign in (1.0, -1.0))
+        seen = [_tones_at(small, places) for places in (inside, outside)]
+        if ((seen[0] - seen[1]) >= SURELY_DARKER).mean() < SURE_SHARE:
+            return False
+    return True
+
+
+def _tones_at(grey: U8, places: F64) -> F64:
+    """Tones (n,) at places (n, 2); those beyond the picture are as dark as the darkest."""
+    columns, rows = np.floor(places).astype(np.int64).T
+    inside = (columns >= 0) & (rows >= 0) & (columns < grey.shape[1]) & (rows < grey.shape[0])
+    tones = np.full(len(places), float(grey.min()))
+    tones[inside] = grey[rows[inside], columns[inside]]
+    return tones
 
 
 def _gradients(small: U8) -> tuple[F32, F32]:

@@ -280,9 +280,16 @@ def crop_within(sheet: SheetMap, left: float, top: float, right: float, bottom: 
 
 
 def crop_around(
-    settings: CleanUp, width: int, height: int, box: tuple[float, float, float, float] | None, margin_px: float
+    settings: CleanUp,
+    width: int,
+    height: int,
+    box: tuple[float, float, float, float] | None,
+    margin_px: float,
+    scale: Point = (1.0, 1.0),
 ) -> Crop:
     """Return the crop that holds a box of the cleaned picture (left, top, right, bottom) with a margin, in its pixels.
+
+    `scale` is how many pixels of the cleaned picture there are for one of the sheet, across and down.
 
     Raises
     ------
@@ -292,8 +299,8 @@ def crop_around(
     if box is None:
         raise SettingError("There is no drawing to crop to; raise the threshold or crop by a frame.")
     settings = settings.in_force()
-    n = settings.enlarge
+    x, y = scale
     left, top = (settings.crop.left, settings.crop.top) if settings.crop is not None else (0, 0)
     whole = sheet_map(width, height, settings, with_crop=False)
-    sides = ((box[0] - margin_px) / n, (box[1] - margin_px) / n, (box[2] + margin_px) / n, (box[3] + margin_px) / n)
+    sides = ((box[0] - margin_px) / x, (box[1] - margin_px) / y, (box[2] + margin_px) / x, (box[3] + margin_px) / y)
     return crop_within(whole, left + sides[0], top + sides[1], left + sides[2], top + sides[3])

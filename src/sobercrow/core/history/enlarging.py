@@ -31,6 +31,8 @@ WORTH_A_LOOK = 0.9
 """Kernels are compared where the commonest leaves less than this share of what it leaves two sizes off."""
 LEAST_DIP, SURE_DIP = 1.25, 1.6
 """The size a picture had leaves so many times less than those beside it; surely, if so many times."""
+LEAST_STEPS = 64
+"""Fewer rows with a step may all lie on every second pixel by chance."""
 NOTHING_LEFT = 0.1
 """In tones; differences smaller than this are rounding."""
 WHOLE = 0.012
@@ -97,6 +99,9 @@ def _along(plane: F64) -> _Found | None:
     """The size a plane had along its first axis, and by which kernel it was made larger."""
     lively = np.argsort(-np.abs(np.diff(plane, axis=0)).sum(axis=0), kind="stable")[:LINES]
     lines = plane[:, np.sort(lively)]
+    steps = int((np.abs(np.diff(lines, axis=0)).max(axis=1) > NOTHING_LEFT).sum())
+    if steps < LEAST_STEPS:
+        return None
     best = _Found(LEAST_DIP, 0, Kernel.LINEAR)
     for count in _candidates(plane):
         left = {n: _left_over(lines, n, Kernel.CUBIC) for n in range(count - 2, count + 3)}

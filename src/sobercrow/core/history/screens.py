@@ -25,6 +25,8 @@ PERIODS_PX = (2.5, 12.0)
 """The periods of the screens looked for."""
 STANDS_OUT = 30.0
 """A screen's power is so many times that of other waves of about its length."""
+LOUDER, LOWER = 1.3, 0.6
+"""It is so many times as loud as a wave that is so much longer: of edges the longer waves are the louder ones."""
 LEAST_SHARE = 0.5
 """In so many of all busy windows."""
 BLUR_PERIODS = 0.5
@@ -105,6 +107,8 @@ def _halftone(grey: U8) -> Screen | None:
     near = (np.abs(down - down[top[0], 0]) * WINDOW_PX <= SAME_WAVE) & (
         np.abs(across - across[0, top[1]]) * WINDOW_PX <= SAME_WAVE
     )
+    if mean[top] < LOUDER * _at(mean, down, across, LOWER * down[top[0], 0], LOWER * across[0, top[1]]):
+        return None
     agreeing = [s[near].max() >= 0.25 * STANDS_OUT * _usual(s, length, float(length[top])) for s in spectra]
     if np.mean(agreeing) < LEAST_SHARE:
         return None
@@ -122,14 +126,19 @@ def _usual(power: F64, length: F64, at: float) -> float:
     return float(np.median(power[ring])) + 1e-12
 
 
+def _at(power: F64, down: F64, across: F64, fy: float, fx: float) -> float:
+    """The greatest power about a wave."""
+    near = (np.abs(down - fy) * WINDOW_PX <= 2.0) & (np.abs(across - fx) * WINDOW_PX <= 2.0)
+    return float(power[near].max()) if near.any() else 0.0
+
+
 def _crossing_wave(power: F64, down: F64, across: F64, top: tuple[Any, ...]) -> bool:
     """Whether a wave of the same length crosses the one found squarely: stripes have none."""
     fy, fx = down[top[0], 0], across[0, top[1]]
     for y, x in ((fx, -fy), (-fx, fy)):
         if x < 0:
             continue
-        near = (np.abs(down - y) * WINDOW_PX <= 2.0) & (np.abs(across - x) * WINDOW_PX <= 2.0)
-        if near.any() and power[near].max() >= 0.1 * power[top]:
+        if _at(power, down, across, y, x) >= 0.1 * power[top]:
             return True
     return False
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from tempfile import NamedTemporaryFile
 from typing import Self
 
@@ -69,7 +69,7 @@ class Compression:
 
     components: tuple[Component, ...]
     offset: tuple[int, int] = (0, 0)
-    file: bytes | None = None
+    file: bytes | None = field(default=None, repr=False)
     guessed: bool = False
 
     @property

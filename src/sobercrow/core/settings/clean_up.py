@@ -192,6 +192,10 @@ SWITCHES = {
 """What can be switched off by itself, and the fields it holds."""
 
 
+RESTORING = ("compression", "own_size", "screen")
+"""What is undone before the sheet is cleaned: what was done to the picture before it was brought in."""
+
+
 @dataclass(frozen=True, slots=True)
 class CleanUp(Checked):
     """Settings of the second step, in the order they are applied. What is None is chosen from the picture.

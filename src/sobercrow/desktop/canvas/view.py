@@ -131,8 +131,9 @@ class Canvas(QWidget):
         if clean_up.crop is None or source is None:
             return QRectF(0, 0, results.place.width, results.place.height)
         whole = sheet_map(source.width, source.height, clean_up, with_crop=False)
-        n = clean_up.enlarge
-        return QRectF(-clean_up.crop.left * n, -clean_up.crop.top * n, whole.width * n, whole.height * n)
+        across, down = results.sheet_scale
+        left, top = clean_up.crop.left, clean_up.crop.top
+        return QRectF(-left * across, -top * down, whole.width * across, whole.height * down)
 
     def set_raw(self, raw: bool) -> None:
         """Show the picture as it was brought in, by itself and in its own pixels, or what became of it."""
@@ -159,9 +160,7 @@ class Canvas(QWidget):
         presentation = self.document.presentation
         if presentation is None:
             return ASSUMED_DPI
-        results = presentation.results
-        enlarged = results.settings.clean_up.in_force().enlarge if self.raw else 1
-        return presentation.artwork.dpi / enlarged
+        return presentation.artwork.dpi / (presentation.results.enlarged if self.raw else 1.0)
 
     def set_showing(self, showing: Showing) -> None:
         """Choose what is shown, right of the seam if there is one."""

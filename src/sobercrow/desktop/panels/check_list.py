@@ -36,7 +36,9 @@ class CheckList(QWidget):
         findings = presentation.results.findings
         settings = self._document.state.settings
         results = presentation.results
-        decided = decisions(results.nature, results.separation, settings)
+        source = presentation.source.levels[0]
+        size = int(source.width()), int(source.height())
+        decided = decisions(results.nature, results.history, results.separation, settings, size)
         shown = [(f, is_mended(settings, f)) for f in findings]
         if (decided, shown) == self._shown:
             return

@@ -7,6 +7,7 @@ from sobercrow.desktop.document import Document
 from sobercrow.desktop.panels.check_list import CheckList
 from sobercrow.desktop.panels.clean_up.dirt import DirtPart, EnlargePart
 from sobercrow.desktop.panels.clean_up.part import Part
+from sobercrow.desktop.panels.clean_up.restore import RestorePart
 from sobercrow.desktop.panels.clean_up.sheet import SheetPart
 from sobercrow.desktop.panels.clean_up.tone import GreyPart, LightPart, TonePart
 from sobercrow.desktop.panels.clean_up.touch import TouchPart
@@ -20,6 +21,7 @@ class CleanUpPanel(Panel):
         super().__init__()
         self._document = document
         self.check = CheckList(document)
+        self.restore = RestorePart(document)
         self.sheet = SheetPart(document)
         self.light = LightPart(document)
         self.tone = TonePart(document, self.sheet.wishes)
@@ -28,6 +30,7 @@ class CleanUpPanel(Panel):
         self.enlarge = EnlargePart(document)
         self.touch = TouchPart(document)
         self.parts: tuple[Part, ...] = (
+            self.restore,
             self.sheet,
             self.light,
             self.tone,

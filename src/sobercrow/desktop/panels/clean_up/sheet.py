@@ -173,13 +173,13 @@ class SheetPart(Part):
 
     def crop_to(self, kept: QRectF) -> None:
         """Crop to a rectangle of the sheet, in pixels of the cleaned picture."""
-        source = self.document.source
-        if source is None:
+        source, shown = self.document.source, self.document.presentation
+        if source is None or shown is None:
             return
-        n = self.settings.in_force().enlarge
+        x, y = shown.results.sheet_scale
         try:
             whole = sheet_map(source.width, source.height, self.settings, with_crop=False)
-            crop = crop_within(whole, kept.left() / n, kept.top() / n, kept.right() / n, kept.bottom() / n)
+            crop = crop_within(whole, kept.left() / x, kept.top() / y, kept.right() / x, kept.bottom() / y)
         except SettingError as fault:
             self.document.failed.emit(str(fault))
             return
@@ -191,12 +191,13 @@ class SheetPart(Part):
 
     def crop_to_drawing(self) -> None:
         """Crop to the artwork with a margin."""
-        artwork, source = self.document.artwork, self.document.source
-        if artwork is None or source is None:
+        artwork, source, shown = self.document.artwork, self.document.source, self.document.presentation
+        if artwork is None or source is None or shown is None:
             return
+        box, scale = union_box(artwork.shapes), shown.results.sheet_scale
         margin = mm_to_px(self.margin_mm, artwork.dpi)
         try:
-            crop = crop_around(self.settings, source.width, source.height, union_box(artwork.shapes), margin)
+            crop = crop_around(self.settings, source.width, source.height, box, margin, scale)
         except SettingError as fault:
             self.document.failed.emit(str(fault))
             return
@@ -219,7 +220,7 @@ class SheetPart(Part):
             found = proportions(settings.slant, source.width, source.height)
             note = f"Width ÷ height of the sheet; {found:.3f} by the perspective. An upright A4 sheet has 0.707."
             self.ratio.show_value(settings.ratio or found, settings.ratio is None, note)
-        crop, dpi = settings.crop, presentation.artwork.dpi / settings.in_force().enlarge
+        crop, dpi = settings.crop, presentation.artwork.dpi / presentation.results.enlarged
         self.switches["crop"].setEnabled(crop is not None)
         self.uncrop.setEnabled(crop is not None)
         if crop is None:
