@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Self
 
 import numpy as np
@@ -10,6 +10,7 @@ import numpy as np
 from sobercrow.core.arrays import F32, F64, I64, U8
 from sobercrow.core.cleanup._decompress_kernels import relax
 from sobercrow.core.cleanup.flat_picture import FlatColours, compressed_strokes, read_flat_colours, with_strokes
+from sobercrow.core.cleanup.thin_parts import ThinPart, find_mixed_parts, find_rims, in_one_ink
 from sobercrow.core.history.planes import (
     BLOCK,
     MIDDLE,
@@ -41,6 +42,8 @@ PROJECTIONS = 5
 NOTHING = 1e-6
 TRIAL_PROJECTIONS = 3
 CHANGED = 8.0
+MANY, FEW = 900.0, 300.0
+"""So much a file has to contradict that a thin part has one ink, and that a rim is none."""
 LEAST_EVIDENCE = 300.0
 """By so much, in tones squared for each pixel that changes, a colour brings the picture nearer to what the file allows.
 
@@ -63,6 +66,8 @@ class Intervals:
         How many pixels, down and across, a sample of each stands for.
     height, width : int
         The pixels of all blocks together.
+    guessed : bool
+        The tables are not known, and where intervals end says little.
     """
 
     low: F32
@@ -72,6 +77,7 @@ class Intervals:
     every: I64
     height: int
     width: int
+    guessed: bool = False
 
     @classmethod
     def of(cls, planes: list[tuple[F64, F64]], every: list[tuple[int, int]]) -> Self:
@@ -191,7 +197,8 @@ def intervals_of_pixels(pixels: U8, compression: Compression) -> Intervals:
                 np.where(doubt > 0.0, np.maximum(high, seen + doubt), high),
             )
         )
-    return Intervals.of(planes, [component.every for component in compression.components])
+    made = Intervals.of(planes, [component.every for component in compression.components])
+    return replace(made, guessed=compression.guessed)
 
 
 def padding(compression: Compression) -> tuple[int, int]:
@@ -237,6 +244,26 @@ class _Search:
                 colours, drawn, contradiction = more, redrawn, left
         return colours
 
+    def in_fewer_inks(self, drawn: F32, colours: FlatColours, parts: list[ThinPart], contradicted: float) -> F32:
+        """Return a picture drawn in flat colours with one ink for each thin part, unless the file contradicts it.
+
+        It does so if it is so much further from what the file allows, in tones squared for each pixel that changes.
+        """
+        if not parts:
+            return drawn
+        single = drawn.copy()
+        for part in parts:
+            single[:, part.rows, part.columns] = in_one_ink(single, part, colours.all)
+        before, after = (((self.projected(planes) - planes) ** 2).sum(axis=0) for planes in (drawn, single))
+        made = drawn.copy()
+        for part in parts:
+            place = part.rows, part.columns
+            changed = np.abs(single[:, *place] - drawn[:, *place]).max(axis=0) > CHANGED
+            more = float((after[place] - before[place])[part.inside].sum())
+            if more <= contradicted * max(int(changed.sum()), 1):
+                made[:, *place] = in_one_ink(made, part, colours.all)
+        return made
+
     def _drawn_in(self, colours: FlatColours) -> tuple[F32, float]:
         """The picture drawn in flat colours, and how far it is from what the file allows, in tones squared."""
         drawn = colours.snapped(self.picture)
@@ -274,8 +301,11 @@ def undone(intervals: Intervals, height: int, width: int, flat: bool) -> U8:
     planes = colours.snapped(search.picture)
     for _ in range(PROJECTIONS):
         allowed = search.projected(planes)
-        colours = colours.corrected(planes, allowed)
+        if not intervals.guessed:
+            colours = colours.corrected(planes, allowed)
         planes = colours.snapped(allowed)
+    planes = search.in_fewer_inks(planes, colours, find_mixed_parts(planes, search.start, colours), MANY)
+    planes = search.in_fewer_inks(planes, colours, find_rims(planes, colours), FEW)
     planes = colours.with_white(intervals.coarseness).snapped(planes)
     return rgb_of(planes[:, :height, :width])
 

@@ -27,6 +27,8 @@ LEAST_INNER_PX = 30
 PURE = 9.0
 """A pixel so near to a flat colour shows which colours are about."""
 ABOUT_PX = 3
+SINGLE = np.ones((2, 2), np.uint8)
+"""A colour is about only where more than single pixels have it."""
 MERGING = 0.7
 """Colours nearer than so many times the coarseness are one,"""
 DEEP_PX = 4
@@ -140,9 +142,10 @@ class FlatColours:
     def _about(self, near: F32, own: I64) -> Flags:
         """Which colours are near every pixel, (k + m, h, w)."""
         side = 2 * ABOUT_PX + 1
+        pure = [((own == k) & (near < PURE)).astype(np.uint8) for k in range(len(self.places))]
         about = [
-            cv2.dilate(((own == k) & (near < PURE)).astype(np.uint8), np.ones((side, side), np.uint8)) > 0
-            for k in range(len(self.places))
+            cv2.dilate(cv2.morphologyEx(mask, cv2.MORPH_OPEN, SINGLE), np.ones((side, side), np.uint8)) > 0
+            for mask in pure
         ]
         return np.array([*about, *(np.ones(own.shape, dtype=bool) for _ in self.strokes)])
 

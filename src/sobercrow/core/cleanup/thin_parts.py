@@ -1,0 +1,115 @@
+"""One ink for every thin part of a picture drawn in flat colours: a letter, a line, a dot."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from sobercrow.core.arrays import F32, F64, I64
+from sobercrow.core.cleanup.flat_picture import FlatColours, nearest
+
+MOST_DEPTH_PX = 3.6
+"""What is nowhere deeper than this is thin."""
+MOST_SHARE = 0.06
+"""And no larger than this share of the picture."""
+REACH_PX = 2
+"""So far around a part the colours it was drawn in have been smeared."""
+MIXED_SHARE = 0.04
+"""A part has two inks if the rarer one holds more than this share of it."""
+MOST_PARTS = 4000
+RIM_DEPTH_PX = 1.4
+BOTH_SIDES = 0.2
+"""A rim touches either of two inks along such a share of its outline."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class ThinPart:
+    """A thin part: where it is, in rows and columns of the picture, and the one ink it may have on its ground."""
+
+    rows: slice
+    columns: slice
+    inside: NDArray[np.bool_]
+    ground: int
+    ink: int
+
+
+def find_mixed_parts(drawn: F32, seen: F32, colours: FlatColours) -> list[ThinPart]:
+    """Return the thin parts of a picture (n, h, w) that were drawn in more than one ink, with the one they point to.
+
+    `seen` is the picture as it was decoded. Compression smears colours, but keeps their sum: what a part and its
+    surroundings differ from the ground, added up, points to its ink.
+    """
+    _, own = nearest(drawn, colours.all)
+    parts: list[ThinPart] = []
+    for ground in range(len(colours.places)):
+        count, region, stats, _ = cv2.connectedComponentsWithStats((own != ground).astype(np.uint8), connectivity=8)
+        if count > MOST_PARTS:
+            continue
+        depth = cv2.distanceTransform((own != ground).astype(np.uint8), cv2.DIST_L2, 5)
+        for k in range(1, count):
+            x, y, width, height, size = (int(v) for v in stats[k])
+            if size > MOST_SHARE * own.size:
+                continue
+            rows = slice(max(y - REACH_PX, 0), y + height + REACH_PX)
+            columns = slice(max(x - REACH_PX, 0), x + width + REACH_PX)
+            inside = region[rows, columns] == k
+            if depth[rows, columns][inside].max() > MOST_DEPTH_PX:
+                continue
+            ink = _one_ink(own[rows, columns], seen[:, rows, columns], inside, ground, colours.all)
+            if ink is not None:
+                parts.append(ThinPart(rows, columns, inside, ground, ink))
+    return parts
+
+
+def find_rims(drawn: F32, colours: FlatColours) -> list[ThinPart]:
+    """Return the thin parts of a third ink that lie along a border of two others, each to be a mixture of those."""
+    _, own = nearest(drawn, colours.all)
+    parts: list[ThinPart] = []
+    for ink in range(len(colours.all)):
+        mask = (own == ink).astype(np.uint8)
+        count, region, stats, _ = cv2.connectedComponentsWithStats(mask, connectivity=8)
+        if count > MOST_PARTS:
+            continue
+        depth = cv2.distanceTransform(mask, cv2.DIST_L2, 3)
+        for k in range(1, count):
+            x, y, width, height = (int(v) for v in stats[k, :4])
+            rows, columns = slice(max(y - 1, 0), y + height + 1), slice(max(x - 1, 0), x + width + 1)
+            inside = region[rows, columns] == k
+            if depth[rows, columns][inside].max() > RIM_DEPTH_PX:
+                continue
+            around = (cv2.dilate(inside.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0) & ~inside
+            touched = np.bincount(own[rows, columns][around], minlength=len(colours.all)) / max(around.sum(), 1)
+            first, second = (int(n) for n in np.argsort(-touched, kind="stable")[:2])
+            if touched[second] >= BOTH_SIDES:
+                parts.append(ThinPart(rows, columns, inside, first, second))
+    return parts
+
+
+def _one_ink(own: I64, seen: F32, inside: NDArray[np.bool_], ground: int, colours: F64) -> int | None:
+    """The ink a part with several points to; None if it has one already."""
+    held = np.bincount(own[inside], minlength=len(colours)).astype(np.float64)
+    several = held > MIXED_SHARE * inside.sum()
+    if several.sum() < 2:
+        return None
+    around = cv2.dilate(inside.astype(np.uint8), np.ones((2 * REACH_PX + 1,) * 2, np.uint8)) > 0
+    mine = around & (inside | (own == ground))
+    total = (seen[:, mine].T - colours[ground]).sum(axis=0)
+    ways = colours - colours[ground]
+    alike = (ways @ total) / np.maximum(np.linalg.norm(ways, axis=1), 1e-9)
+    alike[~several] = -np.inf
+    return int(alike.argmax())
+
+
+def in_one_ink(drawn: F32, part: ThinPart, colours: F64) -> F32:
+    """Return a part's pixels (n, rows, columns) as mixtures of its ground with its one ink."""
+    picture = drawn[:, part.rows, part.columns].copy()
+    ground = colours[part.ground].astype(np.float32)[:, None]
+    way = colours[part.ink].astype(np.float32)[:, None] - ground
+    mine = picture[:, part.inside]
+    told = way if abs(float(way[0, 0])) < 0.5 * float(np.linalg.norm(way)) else way * np.eye(len(way), 1)
+    share = np.clip(((mine - ground) * told).sum(axis=0) / (told**2).sum(), 0.0, 1.0)
+    picture[:, part.inside] = ground + share * way
+    return picture
