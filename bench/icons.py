@@ -110,7 +110,7 @@ def flat_labels(fine: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
 
 def visible_regions(fine: np.ndarray) -> int:
     """Return how many regions are seen in a picture drawn `FINE` times as large; a pale ground is none."""
-    values, labels, flat = flat_labels(fine)
+    _, labels, flat = flat_labels(fine)
     ground = int(labels[0, 0]) if fine[0, 0].min() >= PALE else -1
     regions = 0
     for k in np.nonzero(flat)[0]:

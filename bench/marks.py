@@ -64,7 +64,9 @@ def bar(a: Point, b: Point, width: float, fill: str) -> str:
     dx, dy = b[0] - a[0], b[1] - a[1]
     n = 0.5 * width / math.hypot(dx, dy)
     ox, oy = -dy * n, dx * n
-    return polygon(((a[0] + ox, a[1] + oy), (b[0] + ox, b[1] + oy), (b[0] - ox, b[1] - oy), (a[0] - ox, a[1] - oy)), fill)
+    return polygon(
+        ((a[0] + ox, a[1] + oy), (b[0] + ox, b[1] + oy), (b[0] - ox, b[1] - oy), (a[0] - ox, a[1] - oy)), fill
+    )
 
 
 def star(x: float, y: float, radius: float, waist: float, points: int, turn: float, fill: str) -> str:
@@ -88,9 +90,7 @@ def wave(left: float, right: float, top: float, bottom: float, crest: float, cou
 
     there = [left + k * step for k in range(2 * count)]
     back = [right - k * step for k in range(2 * count)]
-    return (
-        f'<path d="M{left} {top}{edge(top, there, 1.0)}L{right} {bottom}{edge(bottom, back, -1.0)}Z" fill="{fill}"/>'
-    )
+    return f'<path d="M{left} {top}{edge(top, there, 1.0)}L{right} {bottom}{edge(bottom, back, -1.0)}Z" fill="{fill}"/>'
 
 
 def _glyphs(maker: Maker, words: str, size: float) -> list[tuple[str, float, float]]:
@@ -161,8 +161,11 @@ def _roundel(m: Maker) -> str:
     ground, a, b, c = m.inks[:4]
     radius = m.random.uniform(43, 47)
     return (
-        box(0, 0, 100, 100, ground) + disc(50, 50, radius, a) + disc(50, 50, radius - 2.6, b)
-        + disc(50, 50, 0.66 * radius, a) + disc(50, 50, 0.62 * radius, ground)
+        box(0, 0, 100, 100, ground)
+        + disc(50, 50, radius, a)
+        + disc(50, 50, radius - 2.6, b)
+        + disc(50, 50, 0.66 * radius, a)
+        + disc(50, 50, 0.62 * radius, ground)
         + ring_text(m, m.words[0].upper() + " & REELS", 50, 50, 0.73 * radius, 0.2 * radius, a)
         + kite(m, 50, 50, radius, (a, c))
     )
@@ -171,8 +174,11 @@ def _roundel(m: Maker) -> str:
 def _ring_word(m: Maker) -> str:
     ground, a, b = m.inks[:3]
     return (
-        box(0, 0, 100, 100, ground) + disc(50, 50, 45, a) + disc(50, 50, 30, b)
-        + ring_text(m, m.words[0].upper(), 50, 50, 34.0, 10.0, ground) + star(50, 50, 22, 0.45, 5, 0.0, a)
+        box(0, 0, 100, 100, ground)
+        + disc(50, 50, 45, a)
+        + disc(50, 50, 30, b)
+        + ring_text(m, m.words[0].upper(), 50, 50, 34.0, 10.0, ground)
+        + star(50, 50, 22, 0.45, 5, 0.0, a)
         + disc(50, 86, 3.0, ground)
     )
 
@@ -181,7 +187,9 @@ def _star_word(m: Maker) -> str:
     ground, a, b = m.inks[:3]
     points = int(m.random.integers(5, 7))
     return (
-        box(0, 0, 100, 100, ground) + star(50, 34, 28, 0.42, points, 0.0, a) + disc(50, 34, 7, b)
+        box(0, 0, 100, 100, ground)
+        + star(50, 34, 28, 0.42, points, 0.0, a)
+        + disc(50, 34, 7, b)
         + text(m, m.words[1], 50, 84, 88, b, 24)
     )
 
@@ -189,8 +197,10 @@ def _star_word(m: Maker) -> str:
 def _burst(m: Maker) -> str:
     ground, a, b, c = m.inks[:4]
     return (
-        box(0, 0, 100, 100, ground) + star(50, 46, 44, 0.72, int(m.random.integers(10, 15)), 0.1, a)
-        + disc(50, 46, 26, b) + text(m, m.words[0], 50, 51, 44, c, 16)
+        box(0, 0, 100, 100, ground)
+        + star(50, 46, 44, 0.72, int(m.random.integers(10, 15)), 0.1, a)
+        + disc(50, 46, 26, b)
+        + text(m, m.words[0], 50, 51, 44, c, 16)
     )
 
 
@@ -242,17 +252,19 @@ def _gem(m: Maker) -> str:
     girdle = [(16.0, 36.0), (38.0, 36.0), (62.0, 36.0), (84.0, 36.0)]
     tip = (50.0 + m.random.uniform(-2, 2), 90.0)
     return (
-        box(0, 0, 100, 100, ground) + polygon((top[0], top[1], girdle[1]), a) + polygon((top[1], top[2], girdle[2], girdle[1]), b)
-        + polygon((top[2], top[3], girdle[2]), c) + polygon((girdle[0], girdle[1], tip), b)
-        + polygon((girdle[1], girdle[2], tip), d) + polygon((girdle[2], girdle[3], tip), a)
+        box(0, 0, 100, 100, ground)
+        + polygon((top[0], top[1], girdle[1]), a)
+        + polygon((top[1], top[2], girdle[2], girdle[1]), b)
+        + polygon((top[2], top[3], girdle[2]), c)
+        + polygon((girdle[0], girdle[1], tip), b)
+        + polygon((girdle[1], girdle[2], tip), d)
+        + polygon((girdle[2], girdle[3], tip), a)
     )
 
 
 def _waves(m: Maker) -> str:
     ground, a, b, c = m.inks[:4]
-    bands = "".join(
-        wave(10, 90, 52 + 11 * k, 58 + 11 * k, m.random.uniform(5, 7), 3, (a, b, a)[k]) for k in range(3)
-    )
+    bands = "".join(wave(10, 90, 52 + 11 * k, 58 + 11 * k, m.random.uniform(5, 7), 3, (a, b, a)[k]) for k in range(3))
     return box(0, 0, 100, 100, ground) + disc(50, 34, 15, c) + bands
 
 
@@ -260,7 +272,10 @@ def _clouds(m: Maker) -> str:
     ground, a, b, c = m.inks[:4]
     cloud = disc(34, 40, 12, b) + disc(50, 34, 16, b) + disc(66, 40, 12, b) + box(34, 38, 32, 14, b)
     return (
-        box(0, 0, 100, 100, ground) + disc(50, 46, 42, a) + cloud + wave(16, 84, 66, 71, 4.5, 4, c)
+        box(0, 0, 100, 100, ground)
+        + disc(50, 46, 42, a)
+        + cloud
+        + wave(16, 84, 66, 71, 4.5, 4, c)
         + text(m, m.words[0], 50, 62, 32, a, 8)
     )
 
@@ -269,7 +284,10 @@ def _thin_lines(m: Maker) -> str:
     ground, a, b = m.inks[:3]
     width = m.random.uniform(0.8, 1.2)
     lines = bar((50, 8), (50, 64), width, a) + bar((26, 28), (74, 28), width, a)
-    lines += "".join(bar(p, q, 1.4 * width, a) for p, q in (((50, 8), (26, 28)), ((50, 8), (74, 28)), ((26, 28), (50, 64)), ((74, 28), (50, 64))))
+    lines += "".join(
+        bar(p, q, 1.4 * width, a)
+        for p, q in (((50, 8), (26, 28)), ((50, 8), (74, 28)), ((26, 28), (50, 64)), ((74, 28), (50, 64)))
+    )
     return box(0, 0, 100, 100, ground) + lines + text(m, m.words[1], 50, 88, 80, b, 18)
 
 
@@ -286,8 +304,12 @@ def _compass(m: Maker) -> str:
 
 def _near_tints(m: Maker) -> str:
     return (
-        box(0, 0, 100, 100, "#ffffff") + disc(50, 42, 36, m.inks[1]) + disc(50, 42, 30, "#f4ead2")
-        + disc(50, 42, 20, "#ffffff") + kite(m, 50, 42, 34, (m.inks[1], m.inks[2])) + text(m, m.words[0], 50, 94, 70, m.inks[1], 14)
+        box(0, 0, 100, 100, "#ffffff")
+        + disc(50, 42, 36, m.inks[1])
+        + disc(50, 42, 30, "#f4ead2")
+        + disc(50, 42, 20, "#ffffff")
+        + kite(m, 50, 42, 34, (m.inks[1], m.inks[2]))
+        + text(m, m.words[0], 50, 94, 70, m.inks[1], 14)
     )
 
 
@@ -295,7 +317,9 @@ def _dark_ground(m: Maker) -> str:
     dark = ("#1d2733", "#2a1f1c", "#172a22", "#2b2140")[int(m.random.integers(0, 4))]
     light, warm = "#f3e7c9", "#d9572f"
     return (
-        box(0, 0, 100, 100, dark) + kite(m, 50, 36, 52, (light, warm)) + wave(22, 78, 70, 73, 3.0, 3, warm)
+        box(0, 0, 100, 100, dark)
+        + kite(m, 50, 36, 52, (light, warm))
+        + wave(22, 78, 70, 73, 3.0, 3, warm)
         + text(m, m.words[3], 50, 91, 74, light, 18)
     )
 

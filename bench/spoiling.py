@@ -94,7 +94,9 @@ def dithered(icon: Icon, random: np.random.Generator) -> bytes:
     """Keep it as a GIF with few colours, errors diffused."""
     image = Image.fromarray(icon.pixels)
     if random.random() < 0.5:
-        image = image.quantize(int(random.integers(8, 33)), Image.Quantize.MEDIANCUT, dither=Image.Dither.FLOYDSTEINBERG)
+        image = image.quantize(
+            int(random.integers(8, 33)), Image.Quantize.MEDIANCUT, dither=Image.Dither.FLOYDSTEINBERG
+        )
     else:
         image = image.convert("P", palette=Image.Palette.WEB, dither=Image.Dither.FLOYDSTEINBERG)
     return _file(image, "GIF")
@@ -110,7 +112,9 @@ def halftone(icon: Icon, random: np.random.Generator) -> bytes:
     period = random.uniform(5.0, 7.0)
     y, x = np.mgrid[0:size, 0:size] + 0.5
     shown = np.ones_like(fine)
-    for plate, angle, rgb in zip(plates, (15, 75, 0, 45), np.array([(0, 1, 1), (1, 0, 1), (1, 1, 0), (0, 0, 0)]), strict=True):
+    for plate, angle, rgb in zip(
+        plates, (15, 75, 0, 45), np.array([(0, 1, 1), (1, 0, 1), (1, 1, 0), (0, 0, 0)]), strict=True
+    ):
         turn = math.radians(angle)
         u, v = (x * math.cos(turn) + y * math.sin(turn)) / period, (y * math.cos(turn) - x * math.sin(turn)) / period
         spot = 0.5 + 0.25 * (np.cos(2 * np.pi * u) + np.cos(2 * np.pi * v))

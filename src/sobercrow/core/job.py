@@ -237,7 +237,8 @@ class Job:
 
     def history(self) -> History:
         """Return what the picture went through; see `read_history`."""
-        history: History = self._step("history", None, lambda: read_history(source_pixels(self.source), self.source.compression))
+        work = partial(read_history, source_pixels(self.source), self.source.compression)
+        history: History = self._step("history", None, work)
         return history
 
     def _reduced(self, factor: float) -> Picture:

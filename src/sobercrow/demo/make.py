@@ -297,8 +297,9 @@ def main(folder: Path = PICTURES) -> None:
     if not all(face.exists() for face in (BRUSH_FACE, PEN_FACE, RING_FACE)):
         sys.exit("The demo pictures need two open typefaces: apt-get install fonts-lobster fonts-texgyre")
     folder.mkdir(parents=True, exist_ok=True)
-    for make in (brush_lettering, pen_lettering, kite_drawing, badge_small, swing_sign, badge_photo, tints, pencil_sketch):
+    for make in (brush_lettering, pen_lettering, kite_drawing, badge_small, badge_photo, tints, pencil_sketch):
         make(folder)
+    swing_sign(folder)
 
 
 if __name__ == "__main__":

@@ -20,7 +20,7 @@ from sobercrow.core.formats.project import SUFFIX
 from sobercrow.core.formats.svg_in import Placed, read_svg
 from sobercrow.core.picture.decode import SUFFIXES, decode_picture, read_bytes
 from sobercrow.core.picture.pdf import SUFFIX as PDF_SUFFIX
-from sobercrow.core.picture.pdf import PageSize, as_png, page_sizes, render_page
+from sobercrow.core.picture.pdf import PageSize, as_file, page_sizes, render_page
 from sobercrow.core.picture.picture import Picture
 from sobercrow.core.settings import AUTO, InkKind
 from sobercrow.desktop.devices import Devices
@@ -40,7 +40,7 @@ def _read_pdf(path: Path) -> tuple[bytes, tuple[PageSize, ...]]:
 
 def _draw_page(data: bytes, name: str, page: int, dpi: float) -> tuple[Picture, bytes]:
     picture = render_page(data, name, page, dpi)
-    return picture, as_png(picture)
+    return picture, as_file(picture)
 
 
 class Say(Protocol):

@@ -11,7 +11,7 @@ from reportlab.pdfgen import canvas
 
 from sobercrow.core.errors import PictureError
 from sobercrow.core.picture.decode import decode_picture, read_bytes
-from sobercrow.core.picture.pdf import as_png, is_pdf, page_sizes, render_page
+from sobercrow.core.picture.pdf import as_file, is_pdf, page_sizes, render_page
 
 
 def pdf(pages: int = 2, **options: object) -> bytes:
@@ -43,11 +43,11 @@ def test_a_page_is_drawn_at_its_true_size(page: int, dpi: int) -> None:
     assert 210 - (rows.max() + 1) / dpi * 25.4 == pytest.approx(30, abs=0.3)
 
 
-def test_a_drawn_page_is_kept_as_png_with_its_resolution(tmp_path: Path) -> None:
+def test_a_drawn_page_is_kept_as_file_with_its_resolution(tmp_path: Path) -> None:
     path = tmp_path / "one.pdf"
     path.write_bytes(pdf(1))
     picture = render_page(read_bytes(path), path.name, 1, 150)
-    again = decode_picture(as_png(picture), picture.name)
+    again = decode_picture(as_file(picture), picture.name)
     assert picture.name == "one.png"
     assert np.array_equal(again.pixels, picture.pixels)
     assert again.dpi == 150

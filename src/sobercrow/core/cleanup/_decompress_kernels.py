@@ -8,7 +8,6 @@ from cython.cimports.sobercrow.core.cleanup._decompress_kernels import WIDEST
 
 from sobercrow.core.arrays import F32, I64
 
-
 A1, A2, A3, A4, A5, A6, A7 = (
     0.49039264, 0.46193977, 0.41573481, 0.35355339, 0.27778512, 0.19134172, 0.09754516,
 )  # fmt: skip
@@ -152,7 +151,7 @@ def _lower(
     plane: F32, led: F32, down: F32, across: F32, target: F32, width: int, top: int, left: int, bottom: int, right: int,
     rise: float, towards: float,
 ) -> None:  # fmt: skip
-    """One step of a plane over a part of the picture, written to `led`: along the duals' divergence, and to a target."""
+    """One step of a plane over a part of it, written to `led`: along the divergence of its duals, and to a target."""
     share = cython.declare(cython.float, 1.0 / (1.0 + towards))
     for y in range(top, bottom):
         at = y * width
@@ -183,7 +182,8 @@ def relax(
 ) -> None:  # fmt: skip
     """Run so many rounds of the primal-dual method (Chambolle & Pock 2011, "A first-order primal-dual algorithm").
 
-    `picture`, `led` (n, h, w) and `dual` (2 n, h, w) are changed; the dual of no pixel becomes longer than `longest`. `units` (m, 2) are the rows and columns, in units of
+    `picture`, `led` (n, h, w) and `dual` (2 n, h, w) are changed; the dual of no pixel becomes longer than `longest`.
+    `units` (m, 2) are the rows and columns, in units of
     `tall` × `wide` pixels, of what may change; plane k has its blocks from `first[k]` on, `across[k]` in a row, a
     sample of it stands for `every[k]` pixels.
     """

@@ -291,4 +291,6 @@ def tone_at(before_levels: Sheet, settings: CleanUp, x: float, y: float) -> floa
 def same_place(one: CleanUp, other: CleanUp) -> bool:
     """Tell whether sheets cleaned by two settings lie in the same place: turned, cropped and enlarged alike."""
     one, other = one.in_force(), other.in_force()
-    return all(getattr(one, name) == getattr(other, name) for name in (*STAGES[0].fields, "enlarge", "own_size", "screen"))
+    return all(
+        getattr(one, name) == getattr(other, name) for name in (*STAGES[0].fields, "enlarge", "own_size", "screen")
+    )

@@ -85,8 +85,9 @@ class Intervals:
         tall, wide = (8 * max(e[axis] for e in every) for axis in (0, 1))
         rows = max(-(-low.shape[0] * 8 * fy // tall) for (low, _), (fy, _) in zip(planes, every, strict=True))
         columns = max(-(-low.shape[1] * 8 * fx // wide) for (low, _), (_, fx) in zip(planes, every, strict=True))
-        lows, highs, first, across = [], [], [], []
-        total = 0
+        lows: list[F64] = []
+        highs: list[F64] = []
+        first, across, total = [], [], 0
         for (low, high), (fy, fx) in zip(planes, every, strict=True):
             down, side = rows * tall // (8 * fy), columns * wide // (8 * fx)
             more = ((0, down - low.shape[0]), (0, side - low.shape[1]), (0, 0), (0, 0))

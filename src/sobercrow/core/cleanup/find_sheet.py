@@ -73,7 +73,8 @@ def surrounds_paper(pixels: U8, corners: Corners) -> bool:
     height, width = pixels.shape[:2]
     factor = max(1.0, max(height, width) / WORKING_PX)
     size = max(8, round(width / factor)), max(8, round(height / factor))
-    small = cv2.GaussianBlur(cv2.resize(grey_of(pixels), size, interpolation=cv2.INTER_AREA), (0, 0), 1.5)
+    grey = cv2.resize(grey_of(pixels), size, interpolation=cv2.INTER_AREA)
+    small = np.asarray(cv2.GaussianBlur(grey, (0, 0), 1.5), dtype=np.uint8)
     quad = np.array(corners.points) / factor
     inward = quad.mean(axis=0) - quad
     along = np.linspace(0.08, 0.92, SAMPLES_A_SIDE)[:, None]

@@ -10,7 +10,6 @@ from sobercrow.core.history.enlarging import at_own_size
 from sobercrow.core.history.history import History
 from sobercrow.core.history.screens import Dots, screenless_size, without_dots
 from sobercrow.core.picture.compression import Compression
-from sobercrow.core.picture.picture import Picture
 from sobercrow.core.settings import CleanUp, PictureKind
 
 FREQUENCY = np.hypot(np.arange(8)[:, None], np.arange(8)[None])

@@ -7,14 +7,12 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from sobercrow.core.arrays import F32, F64, U8
+from sobercrow.core.arrays import F64, U8
 
 BLOCK = 8
 MIDDLE = 128.0
 """Of all samples this is taken off before they are transformed (ITU-T T.81, 1992, A.3.1)."""
-TO_LUMA_CHROMA = np.array(
-    [[0.299, 0.587, 0.114], [-0.168735892, -0.331264108, 0.5], [0.5, -0.418687589, -0.081312411]]
-)
+TO_LUMA_CHROMA = np.array([[0.299, 0.587, 0.114], [-0.168735892, -0.331264108, 0.5], [0.5, -0.418687589, -0.081312411]])
 """sRGB values to Y, Cb, Cr (ITU-T T.871, 2011, clause 7)."""
 TO_RGB = np.linalg.inv(TO_LUMA_CHROMA)
 
@@ -42,10 +40,10 @@ def luma_chroma_of(pixels: U8) -> F64:
 def rgb_of(planes: NDArray[Any]) -> U8:
     """Return Y or Y, Cb, Cr (n, h, w) as pixels (h, w) or (h, w, 3)."""
     if len(planes) == 1:
-        return np.clip(np.rint(planes[0]), 0, 255).astype(np.uint8)
+        return np.asarray(np.clip(np.rint(planes[0]), 0, 255), dtype=np.uint8)
     centred = planes.astype(np.float64)
     centred[1:] -= MIDDLE
-    return np.clip(np.rint(np.tensordot(centred, TO_RGB, (0, 1))), 0, 255).astype(np.uint8)
+    return np.asarray(np.clip(np.rint(np.tensordot(centred, TO_RGB, (0, 1))), 0, 255), dtype=np.uint8)
 
 
 def blocks_of(plane: NDArray[Any]) -> NDArray[Any]:
@@ -97,8 +95,3 @@ def _halved(rows: F64) -> F64:
     beside[0] = 0.0
     solved = solveh_banded(np.stack([beside, diagonal]), wanted)
     return np.asarray(solved.reshape(count, *rows.shape[1:]))
-
-
-def single(planes: NDArray[Any]) -> F32:
-    """Return planes as contiguous float32."""
-    return np.ascontiguousarray(planes, dtype=np.float32)

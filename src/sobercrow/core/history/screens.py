@@ -20,7 +20,7 @@ LEAST_DOTS, LEAST_DOT_SHARE = 60, 0.004
 WINDOW_PX = 128
 BUSY_TONES = 12.0
 """A window whose tones deviate by less has nothing in it."""
-LEAST_WINDOWS = 3
+LEAST_WINDOWS, MOST_WINDOWS = 3, 60
 PERIODS_PX = (2.5, 12.0)
 """The periods of the screens looked for."""
 STANDS_OUT = 30.0
@@ -33,7 +33,9 @@ BLUR_PERIODS = 0.5
 """A halftone is blurred by so many periods: its wave is then a hundredth of what it was."""
 STAIR_BLUR_PX = 0.8
 """So much takes the stairs from black and white pixels."""
-SAME_WAVE = 1.5
+CROSSING = 0.1
+"""Another wave of its length that crosses it squarely is at least so loud, as a share."""
+SAME_WAVE = 2.0
 """Waves so near to each other in a spectrum, in steps of it, are one."""
 
 
@@ -83,64 +85,63 @@ def _single_dots(keys: NDArray[Any]) -> int:
     return int(((up == down) & (up == left) & (up == right) & (here != up)).sum())
 
 
+DOWN: F64 = np.asarray(np.fft.fftfreq(WINDOW_PX)[:, None], dtype=np.float64)
+ACROSS: F64 = np.asarray(np.fft.rfftfreq(WINDOW_PX)[None], dtype=np.float64)
+LENGTH: F64 = np.hypot(DOWN, ACROSS)
+"""The waves of a window's spectrum, in cycles a pixel, and how long they are."""
+
+
 def _halftone(grey: U8) -> Screen | None:
     """The screen whose wave stands out in most windows (Welch 1967 on averaging windowed spectra)."""
-    step = WINDOW_PX // 2
-    height, width = grey.shape
-    rows, columns = range(0, height - WINDOW_PX + 1, step), range(0, width - WINDOW_PX + 1, step)
-    taper = np.outer(np.hanning(WINDOW_PX), np.hanning(WINDOW_PX))
-    every = max(1, len(rows) * len(columns) // 60)
-    spectra = []
-    for top, left in [(top, left) for top in rows for left in columns][::every]:
-        window = grey[top : top + WINDOW_PX, left : left + WINDOW_PX].astype(np.float64)
-        if window.std() >= BUSY_TONES:
-            spectra.append(np.abs(np.fft.rfft2((window - window.mean()) * taper)) ** 2)
+    spectra = _spectra(grey)
     if len(spectra) < LEAST_WINDOWS:
         return None
-    down, across = np.fft.fftfreq(WINDOW_PX)[:, None], np.fft.rfftfreq(WINDOW_PX)[None]
-    length = np.hypot(down, across)
-    told = (length >= 1.0 / PERIODS_PX[1]) & (length <= 1.0 / PERIODS_PX[0])
-    mean = np.mean([s / s[told].sum() for s in spectra], axis=0)
-    top = np.unravel_index(int(np.where(told, mean, 0.0).argmax()), mean.shape)
-    if mean[top] < STANDS_OUT * _usual(mean, length, float(length[top])):
+    told = (1.0 / PERIODS_PX[1] <= LENGTH) & (1.0 / PERIODS_PX[0] >= LENGTH)
+    mean: F64 = np.mean([s / s[told].sum() for s in spectra], axis=0)
+    row, column = np.unravel_index(int(np.where(told, mean, 0.0).argmax()), mean.shape)
+    fy, fx, length = float(DOWN[row, 0]), float(ACROSS[0, column]), float(LENGTH[row, column])
+    loud = float(mean[row, column])
+    if loud < STANDS_OUT * _usual(mean, length) or loud < LOUDER * _loudest(mean, LOWER * fy, LOWER * fx):
         return None
-    near = (np.abs(down - down[top[0], 0]) * WINDOW_PX <= SAME_WAVE) & (
-        np.abs(across - across[0, top[1]]) * WINDOW_PX <= SAME_WAVE
-    )
-    if mean[top] < LOUDER * _at(mean, down, across, LOWER * down[top[0], 0], LOWER * across[0, top[1]]):
+    agreeing = [_loudest(s, fy, fx) >= 0.25 * STANDS_OUT * _usual(s, length) for s in spectra]
+    crossing = max(_loudest(mean, y, x) for y, x in ((fx, -fy), (-fx, fy)))  # stripes have none
+    if np.mean(agreeing) < LEAST_SHARE or crossing < CROSSING * loud:
         return None
-    agreeing = [s[near].max() >= 0.25 * STANDS_OUT * _usual(s, length, float(length[top])) for s in spectra]
-    if np.mean(agreeing) < LEAST_SHARE:
-        return None
-    crossing = _crossing_wave(mean, down, across, top)
-    if not crossing:
-        return None
-    weight = np.where(near, mean, 0.0)
-    fy, fx = float((weight * down).sum() / weight.sum()), float((weight * across).sum() / weight.sum())
-    angle = np.degrees(np.arctan2(fy, fx)) % 90.0
-    return Screen(Dots.HALFTONE, 1.0 / float(np.hypot(fy, fx)), float(angle))
+    weight = np.where(_near(fy, fx), mean, 0.0)
+    fy, fx = (float((weight * waves).sum() / weight.sum()) for waves in (DOWN, ACROSS))
+    return Screen(Dots.HALFTONE, 1.0 / float(np.hypot(fy, fx)), float(np.degrees(np.arctan2(fy, fx)) % 90.0))
 
 
-def _usual(power: F64, length: F64, at: float) -> float:
-    ring = (length > 0.75 * at) & (length < 1.33 * at)
-    return float(np.median(power[ring])) + 1e-12
+def _spectra(grey: U8) -> list[F64]:
+    """Power spectra of windows that overlap by half and have something in them."""
+    step = WINDOW_PX // 2
+    places = [
+        (top, left)
+        for top in range(0, grey.shape[0] - WINDOW_PX + 1, step)
+        for left in range(0, grey.shape[1] - WINDOW_PX + 1, step)
+    ]
+    taper = np.outer(np.hanning(WINDOW_PX), np.hanning(WINDOW_PX))
+    spectra = []
+    for top, left in places[:: max(1, len(places) // MOST_WINDOWS)]:
+        window = grey[top : top + WINDOW_PX, left : left + WINDOW_PX].astype(np.float64)
+        if window.std() >= BUSY_TONES:
+            spectra.append(np.asarray(np.abs(np.fft.rfft2((window - window.mean()) * taper)) ** 2, dtype=np.float64))
+    return spectra
 
 
-def _at(power: F64, down: F64, across: F64, fy: float, fx: float) -> float:
-    """The greatest power about a wave."""
-    near = (np.abs(down - fy) * WINDOW_PX <= 2.0) & (np.abs(across - fx) * WINDOW_PX <= 2.0)
+def _usual(power: F64, length: float) -> float:
+    """The usual power of waves of about a length."""
+    return float(np.median(power[(0.75 * length < LENGTH) & (1.33 * length > LENGTH)])) + 1e-12
+
+
+def _near(fy: float, fx: float) -> NDArray[np.bool_]:
+    return (np.abs(DOWN - fy) * WINDOW_PX <= SAME_WAVE) & (np.abs(ACROSS - fx) * WINDOW_PX <= SAME_WAVE)
+
+
+def _loudest(power: F64, fy: float, fx: float) -> float:
+    """The greatest power about a wave; nought where a spectrum has none."""
+    near = _near(fy, fx)
     return float(power[near].max()) if near.any() else 0.0
-
-
-def _crossing_wave(power: F64, down: F64, across: F64, top: tuple[Any, ...]) -> bool:
-    """Whether a wave of the same length crosses the one found squarely: stripes have none."""
-    fy, fx = down[top[0], 0], across[0, top[1]]
-    for y, x in ((fx, -fy), (-fx, fy)):
-        if x < 0:
-            continue
-        if _at(power, down, across, y, x) >= 0.1 * power[top]:
-            return True
-    return False
 
 
 def screenless_size(screen: Screen, width: int, height: int) -> tuple[int, int]:

@@ -141,3 +141,10 @@ def standard_table(table: I64, quality: float) -> I64:
     return np.clip((table * int(scale) + 50) // 100, 1, 255).astype(np.int64)
 
 
+def with_density(file: bytes, dpi: int) -> bytes:
+    """Return a JPEG file that states a resolution, its picture untouched (JFIF, ITU-T T.871, 10.1)."""
+    rest = file[2:]
+    if rest[:2] == b"\xff\xe0":
+        rest = rest[2 + int.from_bytes(rest[2:4], "big") :]
+    header = b"JFIF\x00\x01\x02\x01" + 2 * dpi.to_bytes(2, "big") + b"\x00\x00"
+    return file[:2] + b"\xff\xe0" + (len(header) + 2).to_bytes(2, "big") + header + rest

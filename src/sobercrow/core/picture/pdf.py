@@ -5,7 +5,7 @@ from __future__ import annotations
 import io
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -13,9 +13,10 @@ import numpy as np
 from PIL import Image
 
 from sobercrow.core.errors import PictureError
-from sobercrow.core.picture.decode import MOST_PIXELS
+from sobercrow.core.picture.compression import with_density
+from sobercrow.core.picture.decode import MOST_PIXELS, decode_picture
 from sobercrow.core.picture.picture import Picture
-from sobercrow.core.settings import ASSUMED_DPI, Meaning, px_to_mm
+from sobercrow.core.settings import ASSUMED_DPI, DPI, Meaning, px_to_mm
 
 SUFFIX = ".pdf"
 POINTS_PER_INCH = 72.0
@@ -70,8 +71,51 @@ def page_sizes(data: bytes, name: str) -> tuple[PageSize, ...]:
     return tuple(PageSize(px_to_mm(w, POINTS_PER_INCH), px_to_mm(h, POINTS_PER_INCH)) for w, h in sizes)
 
 
+MASKS = ("/SMask", "/Mask", "/ImageMask", "/Decode")
+"""What makes a picture look otherwise on its page than by itself (ISO 32000-1, 8.9.5)."""
+
+
+def _is_masked(data: bytes, number: int) -> bool:
+    """Tell whether the picture of a page is masked or turned round in its tones, or is not one of the page's own."""
+    import pikepdf
+
+    try:
+        with pikepdf.open(io.BytesIO(data)) as document:
+            images = list(document.pages[number - 1].images.values())
+            return len(images) != 1 or any(key in images[0] for key in MASKS)
+    except pikepdf.PdfError:
+        return True
+
+
+def _only_picture(page: Any, name: str) -> Picture | None:
+    """The picture that is all there is on a page, at its own pixels and resolution; None if there is more, or less.
+
+    A JPEG keeps its own compression. Pictures that are turned, slanted or masked are left to be drawn.
+    """
+    import pypdfium2.raw as pdfium  # few pictures are PDFs
+
+    objects = list(page.get_objects(max_depth=2))
+    if len(objects) != 1 or objects[0].type != pdfium.FPDF_PAGEOBJ_IMAGE:
+        return None
+    across, skew, slant, down, _, _ = objects[0].get_matrix().get()
+    width, height = objects[0].get_px_size()
+    turned = abs(skew) > 1e-3 * across or abs(slant) > 1e-3 * down or page.get_rotation() != 0
+    if turned or across <= 0 or down <= 0 or not 0 < width * height <= MOST_PIXELS:
+        return None
+    memory = io.BytesIO()
+    try:
+        objects[0].extract(memory, fb_format="png")
+        picture = decode_picture(memory.getvalue(), name)
+    except (PictureError, RuntimeError, OSError, ValueError):
+        return None  # the page can still be drawn
+    dpi = POINTS_PER_INCH * (width / across * height / down) ** 0.5
+    if picture.compression is not None:
+        dpi = round(dpi)  # a JPEG file holds whole numbers
+    return replace(picture, dpi=float(dpi), dpi_stated=True) if DPI.low <= dpi <= DPI.high else None
+
+
 def render_page(data: bytes, name: str, page: int = 1, dpi: float = ASSUMED_DPI) -> Picture:
-    """Return a page, counted from 1, drawn on white at a resolution.
+    """Return a page, counted from 1, drawn on white at a resolution; if it is one picture, that at its own resolution.
 
     Raises
     ------
@@ -85,6 +129,10 @@ def render_page(data: bytes, name: str, page: int = 1, dpi: float = ASSUMED_DPI)
         if not 1 <= page <= count:
             pages = f"{count} pages" if count > 1 else "only one page"
             raise PictureError(f"“{name}” has {pages}, so there is no page {page}; choose another.")
+        stem = Path(name).stem if count == 1 else f"{Path(name).stem}, page {page}"
+        found = _only_picture(document[page - 1], f"{stem}.png")
+        if found is not None and not _is_masked(data, page):
+            return found if found.compression is None else replace(found, name=f"{stem}.jpg")
         width, height = document.get_page_size(page - 1)
         scale = dpi / POINTS_PER_INCH
         if width * height * scale**2 > MOST_PIXELS:
@@ -96,12 +144,13 @@ def render_page(data: bytes, name: str, page: int = 1, dpi: float = ASSUMED_DPI)
         if pixels.ndim == 2 or pixels.shape[2] == 1:
             pixels = np.repeat(pixels.reshape(*pixels.shape[:2], 1), 3, axis=2)
         pixels = np.ascontiguousarray(pixels[..., :3], dtype=np.uint8)
-    stem = Path(name).stem
-    return Picture(pixels, float(dpi), True, f"{stem}.png" if count == 1 else f"{stem}, page {page}.png")
+    return Picture(pixels, float(dpi), True, f"{stem}.png")
 
 
-def as_png(picture: Picture) -> bytes:
-    """Return a picture as PNG bytes with its resolution, to be kept in a project."""
+def as_file(picture: Picture) -> bytes:
+    """Return a picture as the bytes of a file, to be kept in a project: its own JPEG, or PNG with its resolution."""
+    if picture.compression is not None and picture.compression.file is not None:
+        return with_density(picture.compression.file, round(picture.dpi))
     memory = io.BytesIO()
     Image.fromarray(picture.pixels).save(memory, "PNG", dpi=(picture.dpi, picture.dpi), compress_level=3)
     return memory.getvalue()

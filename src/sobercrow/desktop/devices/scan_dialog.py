@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QButtonGroup, QDialog, QHBoxLayout, QProgressBar, 
 
 from sobercrow.core.errors import Cancelled
 from sobercrow.core.picture.devices import Region, ScanMode, Scanner, ScanRequest
-from sobercrow.core.picture.pdf import as_png
+from sobercrow.core.picture.pdf import as_file
 from sobercrow.core.picture.picture import Picture
 from sobercrow.core.settings import meaning_of, mm_to_px
 from sobercrow.desktop.controls import NumberField, button, label, row_of
@@ -194,7 +194,7 @@ class ScanDialog(QDialog):
 
         def work(progress: Callable[[float], None]) -> tuple[Picture, bytes]:
             picture = self._scanner.scan(request, progress)
-            return picture, as_png(picture)
+            return picture, as_file(picture)
 
         self._submit(work)
 

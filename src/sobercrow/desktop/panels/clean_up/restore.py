@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 from functools import partial
+from typing import Any
 
 from PySide6.QtWidgets import QWidget
 
@@ -47,7 +48,8 @@ class RestorePart(Part):
         """Whether something is undone if it is wished so, or left to be chosen."""
         results, source = presentation.results, presentation.source.levels[0]
         history, nature = results.history, results.nature
-        settings = replace(self.settings.in_force(), **{name: wish})
+        wished: dict[str, Any] = {name: wish}
+        settings = replace(self.settings.in_force(), **wished)
         kind = settings.kind or nature.kind
         if name == "compression":
             return undoes_compression(history, settings, kind, nature.compressed)
