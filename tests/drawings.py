@@ -185,3 +185,15 @@ def set_word(text: str, gaps: list[float], falls: list[float], leans: list[float
         along += right - left + gap
     turned = [placed_shape(shape, Affine.turned(turn_deg, (300.0, 200.0))) for shape in shapes]
     return Artwork((Layer("Ink", tuple(turned)),), 900.0, 400.0, 300.0)
+
+
+def parted_disc(size: int = 128) -> np.ndarray:
+    """A disc of two colours with a bar across, on a tinted ground, with soft true edges, (size, size, 3)."""
+    y, x = (np.mgrid[0 : 4 * size, 0 : 4 * size] + 0.5) / (4 * size)
+    fine = np.empty((4 * size, 4 * size, 3))
+    fine[:] = (232, 226, 214)
+    disc = (x - 0.52) ** 2 + (y - 0.49) ** 2 < 0.15
+    fine[disc] = (40, 66, 110)
+    fine[disc & (x + 0.4 * y > 0.8)] = (176, 70, 48)
+    fine[(np.abs(y - 0.72 + 0.2 * x) < 0.03) & (x > 0.1) & (x < 0.9)] = (228, 190, 70)
+    return np.rint(fine.reshape(size, 4, size, 4, 3).mean(axis=(1, 3))).astype(np.uint8)

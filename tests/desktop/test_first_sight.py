@@ -24,6 +24,7 @@ from sobercrow.trace_options import trace
     ("name", "recipe"),
     [
         ("badge-200.jpg", "Flat mark"),
+        ("swing-sign.jpg", "Flat mark"),
         ("pen-lettering.png", "Pen lettering"),
         ("brush-lettering.jpg", "Brush lettering"),
         ("pencil-sketch.png", "Pencil sketch"),
@@ -54,9 +55,15 @@ def test_what_was_decided_is_told_and_its_alternative_is_a_click_away(opened) ->
         QTest.mouseClick(check.otherwise[what], Qt.MouseButton.LeftButton)
         wait_until_done(window)
 
+    assert "Was compressed hard as a JPEG; undone." in told()
+    otherwise(Decided.COMPRESSION)
     assert "A digital graphic, compressed: colours are kept as they are." in told()
     kept = document.presentation.results.cleaned.pixels
     assert (kept == document.source.pixels).all()
+    otherwise(Decided.COMPRESSION)
+    assert document.state.settings.clean_up.compression is None
+    assert "A digital graphic: colours are kept as they are." in told()
+    assert (document.presentation.results.cleaned.pixels != kept).any()
     otherwise(Decided.KIND)
     assert document.state.settings.clean_up.kind is PictureKind.SCAN
     assert "A scan of paper" in told()
@@ -73,3 +80,46 @@ def test_what_was_decided_is_told_and_its_alternative_is_a_click_away(opened) ->
     document.undo()
     wait_until_done(window)
     assert "Several inks: 4 colours" in told()
+
+
+def test_what_was_made_larger_is_traced_at_its_own_size_and_keeps_its_millimetres(opened) -> None:
+    window = opened(PICTURES / "swing-sign.jpg")
+    window.go_to(Step.CLEAN_UP)
+    panel, document = window.clean_panel, window.document
+    panel.folds[panel.restore].head.setChecked(True)
+    boxes = panel.restore.boxes
+    assert [name for name in boxes if boxes[name].isVisibleTo(panel)] == ["compression", "own_size"]
+
+    def size() -> tuple[float, float, float]:
+        artwork = document.artwork
+        return artwork.width_px, artwork.width_px / artwork.dpi, artwork.anchor_count
+
+    own = size()
+    assert own[0] == 180
+    assert "Was made about 3 times as large; traced at its own 180 × 150 px." in " ".join(
+        one.text() for one in panel.check.findChildren(QLabel)
+    )
+    QTest.mouseClick(boxes["own_size"], Qt.MouseButton.LeftButton)
+    wait_until_done(window)
+    assert size()[0] == 540
+    assert size()[1] == pytest.approx(own[1])
+    assert size()[2] > own[2]
+    document.undo()
+    wait_until_done(window)
+    assert size() == own
+    assert boxes["own_size"].isChecked()
+
+
+def test_a_photographed_sheet_is_laid_flat_and_lies_again_as_photographed(opened, tmp_path: Path) -> None:
+    window = opened(PICTURES / "badge-photo.jpg")
+    document = window.document
+    flat = document.artwork
+    assert flat.height_px < document.source.height
+    ran = CliRunner().invoke(trace, [str(PICTURES / "badge-photo.jpg"), "-o", str(tmp_path / "line.svg")])
+    assert ran.exit_code == 0, ran.output
+    write_svg(flat, tmp_path / "window.svg")
+    assert (tmp_path / "line.svg").read_bytes() == (tmp_path / "window.svg").read_bytes()
+    window.go_to(Step.BRING_IN)
+    QTest.mouseClick(window.bring_in_panel.check.otherwise[Decided.SHEET], Qt.MouseButton.LeftButton)
+    wait_until_done(window)
+    assert document.artwork.height_px == document.source.height

@@ -15,7 +15,7 @@ from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.cleanup.check import Finding, check_picture
 from sobercrow.core.cleanup.clean import STAGES, Frame, Sheet, source_pixels
 from sobercrow.core.cleanup.nature import Nature, read_nature
-from sobercrow.core.cleanup.restore import averages_dots, own_size, restored, undoes_compression
+from sobercrow.core.cleanup.restore import draws_flat, own_size, restored
 from sobercrow.core.cleanup.sheet import SheetMap, sheet_map
 from sobercrow.core.errors import Cancelled
 from sobercrow.core.history.history import History, read_history
@@ -250,16 +250,11 @@ class Job:
 
         def work() -> Picture:
             pixels = source_pixels(self.source)
-            made = restored(pixels, self.history(), settings, kind, self.nature().compressed)
+            made = restored(pixels, self.history(), settings, kind, self.nature())
             return self.source if made is pixels else self.source.with_pixels(in_colours(made))
 
         picture: Picture = self._step("restore", (_restoring(settings), kind), work, KEPT_SHEETS)
         return picture
-
-    def _undoes_compression(self, settings: CleanUp) -> bool:
-        kind = settings.kind or self.nature().kind
-        compressed = self.nature().compressed or averages_dots(self.history(), settings)
-        return undoes_compression(self.history(), settings, kind, compressed)
 
     def own_scale(self, settings: CleanUp) -> tuple[float, float]:
         """Return by how much smaller, across and down, the sheet is made than the picture brought in: 1 or less."""
@@ -325,7 +320,7 @@ class Job:
             tell(f"Clean up: {stage.name.lower()}", number / len(STAGES))
             key = _key_of(settings, shrink, reduction, number + 1)
             sheet = self._step(stage.name, key, partial(stage.work, sheet, settings, frame), KEPT_SHEETS)
-        undone = shrink == 1.0 and self._undoes_compression(settings)
+        undone = shrink == 1.0 and draws_flat(self.history(), settings, kind, self.nature())
         return Cleaning(sheet, _key_of(settings, shrink, reduction), whole, reduction, undone)
 
     def check(self, settings: Settings, cancelled: Callable[[], bool] | None = None) -> tuple[Finding, ...]:

@@ -7,8 +7,10 @@ import numpy as np
 import pytest
 from PIL import Image
 from reportlab.lib import pagesizes, pdfencrypt
+from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen import canvas
 
+from drawings import parted_disc
 from sobercrow.core.errors import PictureError
 from sobercrow.core.picture.decode import decode_picture, read_bytes
 from sobercrow.core.picture.pdf import as_file, is_pdf, page_sizes, render_page
@@ -95,3 +97,25 @@ def test_a_picture_is_no_pdf() -> None:
     memory = io.BytesIO()
     Image.new("L", (4, 4)).save(memory, "PNG")
     assert not is_pdf(memory.getvalue())
+
+
+@pytest.mark.parametrize("beside", [False, True])
+def test_a_picture_that_is_all_a_page_holds_comes_at_its_own_pixels(beside: bool) -> None:
+    pixels = parted_disc()
+    kept, memory = io.BytesIO(), io.BytesIO()
+    Image.fromarray(pixels).save(kept, "JPEG", quality=40)
+    sheet = canvas.Canvas(memory, pagesize=pagesizes.A5)
+    sheet.drawImage(ImageReader(kept), 50, 80, 96, 96)  # 128 px on 96 points: 96 dpi
+    if beside:
+        sheet.drawString(20, 20, "Words")
+    sheet.save()
+    picture = render_page(memory.getvalue(), "one.pdf", 1, 150)
+    if beside:
+        assert picture.width == pytest.approx(148 / 25.4 * 150, abs=1)
+        return
+    assert (picture.width, picture.height, picture.dpi) == (128, 128, 96.0)
+    assert picture.compression is not None
+    assert picture.compression.quality == pytest.approx(40, abs=1)
+    again = decode_picture(as_file(picture), picture.name)
+    assert np.array_equal(again.pixels, picture.pixels)
+    assert (again.dpi, again.dpi_stated) == (96.0, True)

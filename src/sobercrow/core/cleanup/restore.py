@@ -6,6 +6,7 @@ import numpy as np
 
 from sobercrow.core.arrays import U8
 from sobercrow.core.cleanup.decompress import undo_compression
+from sobercrow.core.cleanup.nature import Nature
 from sobercrow.core.history.enlarging import at_own_size
 from sobercrow.core.history.history import History
 from sobercrow.core.history.screens import Dots, screenless_size, without_dots
@@ -21,14 +22,24 @@ SCREEN_TABLE = np.full((8, 8), 24, dtype=np.int64)
 """and where a halftone was averaged."""
 
 
-def undoes_compression(history: History, settings: CleanUp, kind: PictureKind, compressed: bool) -> bool:
+def undoes_compression(history: History, settings: CleanUp, kind: PictureKind, nature: Nature) -> bool:
     """Tell whether compression is undone: of digital graphics at once, of other pictures if it is asked for.
 
-    `compressed` says that a digital graphic looks compressed, whether or not it is known how.
+    One dark ink is left as it is: its borders are read from the tones, which compression moves less than undoing it.
     """
-    if not (compressed or history.compression or history.beneath):
+    if not (nature.compressed or history.compression or history.beneath):
         return False
-    return kind is PictureKind.DIGITAL if settings.compression is None else settings.compression
+    automatic = kind is PictureKind.DIGITAL and not nature.one_ink
+    return automatic if settings.compression is None else settings.compression
+
+
+def draws_flat(history: History, settings: CleanUp, kind: PictureKind, nature: Nature) -> bool:
+    """Tell whether a picture is restored in flat colours and mixtures of two of them."""
+    if kind is not PictureKind.DIGITAL:
+        return False
+    if averages_dots(history, settings):
+        return history.screen is not None and history.screen.dots is not Dots.ONE_BIT
+    return undoes_compression(history, settings, kind, nature)
 
 
 def averages_dots(history: History, settings: CleanUp) -> bool:
@@ -50,7 +61,7 @@ def own_size(history: History, settings: CleanUp, kind: PictureKind, width: int,
     return found.width, found.height
 
 
-def restored(pixels: U8, history: History, settings: CleanUp, kind: PictureKind, compressed: bool) -> U8:
+def restored(pixels: U8, history: History, settings: CleanUp, kind: PictureKind, nature: Nature) -> U8:
     """Return pixels (h, w) or (h, w, 3) with undone what the settings say, as far as it was done to them."""
     flat = kind is PictureKind.DIGITAL
     last, channels = history.compression, 1 if pixels.ndim == 2 else 3
@@ -65,6 +76,6 @@ def restored(pixels: U8, history: History, settings: CleanUp, kind: PictureKind,
         assert history.enlargement is not None
         pixels = at_own_size(pixels, history.enlargement)
         last = history.beneath
-    if undoes_compression(history, settings, kind, compressed):
+    if undoes_compression(history, settings, kind, nature):
         pixels = undo_compression(pixels, last or Compression.guess(UNKNOWN_TABLE, channels), flat)
     return np.ascontiguousarray(pixels)

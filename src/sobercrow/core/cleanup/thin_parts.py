@@ -15,12 +15,16 @@ MOST_DEPTH_PX = 3.6
 """What is nowhere deeper than this is thin."""
 MOST_SHARE = 0.06
 """And no larger than this share of the picture."""
-REACH_PX = 2
+REACH_PX = 4
 """So far around a part the colours it was drawn in have been smeared."""
-MIXED_SHARE = 0.04
-"""A part has two inks if the rarer one holds more than this share of it."""
+MIXED_SHARE, HELD = 0.04, 0.03
+"""An ink is in a part if it holds more than this share of it; so much less like the others may it be, as a cosine."""
+BEYOND_TONES = 60.0
+"""An ink is unlikely if luma, which keeps its resolution, goes beyond its own: so far, root mean square, and it is none."""
 MOST_PARTS = 4000
 RIM_DEPTH_PX = 1.4
+SOFT = 6.0
+"""Pixels further than this from every ink, in tones, are mixtures."""
 BOTH_SIDES = 0.2
 """A rim touches either of two inks along such a share of its outline."""
 
@@ -37,7 +41,7 @@ class ThinPart:
 
 
 def find_mixed_parts(drawn: F32, seen: F32, colours: FlatColours) -> list[ThinPart]:
-    """Return the thin parts of a picture (n, h, w) that were drawn in more than one ink, with the one they point to.
+    """Return the thin parts of a picture (n, h, w) that are not drawn in the one ink they point to, with that.
 
     `seen` is the picture as it was decoded. Compression smears colours, but keeps their sum: what a part and its
     surroundings differ from the ground, added up, points to its ink.
@@ -66,9 +70,11 @@ def find_mixed_parts(drawn: F32, seen: F32, colours: FlatColours) -> list[ThinPa
 
 def find_rims(drawn: F32, colours: FlatColours) -> list[ThinPart]:
     """Return the thin parts of a third ink that lie along a border of two others, each to be a mixture of those."""
-    _, own = nearest(drawn, colours.all)
+    near, own = nearest(drawn, colours.all)
+    none = len(colours.all)
+    own[near > SOFT] = none  # a mixture of two inks may be the nearest to a third
     parts: list[ThinPart] = []
-    for ink in range(len(colours.all)):
+    for ink in range(none):
         mask = (own == ink).astype(np.uint8)
         count, region, stats, _ = cv2.connectedComponentsWithStats(mask, connectivity=8)
         if count > MOST_PARTS:
@@ -76,12 +82,13 @@ def find_rims(drawn: F32, colours: FlatColours) -> list[ThinPart]:
         depth = cv2.distanceTransform(mask, cv2.DIST_L2, 3)
         for k in range(1, count):
             x, y, width, height = (int(v) for v in stats[k, :4])
-            rows, columns = slice(max(y - 1, 0), y + height + 1), slice(max(x - 1, 0), x + width + 1)
+            rows, columns = slice(max(y - 2, 0), y + height + 2), slice(max(x - 2, 0), x + width + 2)
             inside = region[rows, columns] == k
             if depth[rows, columns][inside].max() > RIM_DEPTH_PX:
                 continue
-            around = (cv2.dilate(inside.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0) & ~inside
-            touched = np.bincount(own[rows, columns][around], minlength=len(colours.all)) / max(around.sum(), 1)
+            around = (cv2.dilate(inside.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0) & ~inside
+            around &= (own[rows, columns] != none) & (own[rows, columns] != ink)
+            touched = np.bincount(own[rows, columns][around], minlength=none) / max(around.sum(), 1)
             first, second = (int(n) for n in np.argsort(-touched, kind="stable")[:2])
             if touched[second] >= BOTH_SIDES:
                 parts.append(ThinPart(rows, columns, inside, first, second))
@@ -89,18 +96,20 @@ def find_rims(drawn: F32, colours: FlatColours) -> list[ThinPart]:
 
 
 def _one_ink(own: I64, seen: F32, inside: NDArray[np.bool_], ground: int, colours: F64) -> int | None:
-    """The ink a part with several points to; None if it has one already."""
-    held = np.bincount(own[inside], minlength=len(colours)).astype(np.float64)
-    several = held > MIXED_SHARE * inside.sum()
-    if several.sum() < 2:
-        return None
+    """The ink a part points to; None if it is drawn in that one already."""
+    held = np.bincount(own[inside], minlength=len(colours)) / inside.sum()
     around = cv2.dilate(inside.astype(np.uint8), np.ones((2 * REACH_PX + 1,) * 2, np.uint8)) > 0
     mine = around & (inside | (own == ground))
     total = (seen[:, mine].T - colours[ground]).sum(axis=0)
     ways = colours - colours[ground]
-    alike = (ways @ total) / np.maximum(np.linalg.norm(ways, axis=1), 1e-9)
-    alike[~several] = -np.inf
-    return int(alike.argmax())
+    alike = (ways @ total) / np.maximum(np.linalg.norm(ways, axis=1) * np.linalg.norm(total), 1e-9)
+    alike[ground] = -np.inf
+    alike[held > MIXED_SHARE] += HELD
+    shares = (seen[0, inside][:, None] - colours[ground, 0]) / np.where(np.abs(ways[:, 0]) < 1.0, np.inf, ways[:, 0])
+    beyond = (shares - 1.0) * np.abs(ways[:, 0]) / BEYOND_TONES
+    alike -= (np.clip(beyond, 0.0, None) ** 2).mean(axis=0)
+    ink = int(alike.argmax())
+    return None if held[ink] >= 1.0 - MIXED_SHARE else ink
 
 
 def in_one_ink(drawn: F32, part: ThinPart, colours: F64) -> F32:

@@ -91,6 +91,7 @@ def find_enlargement(pixels: U8) -> Enlargement | None:
 @dataclass(frozen=True, slots=True)
 class _Found:
     dip: float
+    left: float
     size: int
     kernel: Kernel
 
@@ -102,18 +103,23 @@ def _along(plane: F64) -> _Found | None:
     steps = int((np.abs(np.diff(lines, axis=0)).max(axis=1) > NOTHING_LEFT).sum())
     if steps < LEAST_STEPS:
         return None
-    best = _Found(LEAST_DIP, 0, Kernel.LINEAR)
+    best = _Found(LEAST_DIP, 0.0, 0, Kernel.LINEAR)
     for count in _candidates(plane):
         left = {n: _left_over(lines, n, Kernel.CUBIC) for n in range(count - 2, count + 3)}
         size = min(left, key=lambda n: left[n])
         if left[size] > WORTH_A_LOOK * max(left.values()):
             continue
-        for kernel in Kernel:
-            beside = [_left_over(lines, size + k, kernel) for k in (-BESIDE, -1, 1, BESIDE)]
-            dip = min(beside) / (_left_over(lines, size, kernel) + NOTHING_LEFT)
-            if dip > best.dip:
-                best = _Found(dip, size, kernel)
+        found = min((_judged(lines, size, kernel) for kernel in Kernel), key=lambda one: one.left)
+        if found.dip > best.dip:
+            best = found
     return best if best.size else None
+
+
+def _judged(lines: F64, size: int, kernel: Kernel) -> _Found:
+    """What a size and a kernel leave of lines, and how many times as much sizes beside it leave."""
+    left = _left_over(lines, size, kernel)
+    beside = min(_left_over(lines, size + k, kernel) for k in (-BESIDE, -1, 1, BESIDE))
+    return _Found(beside / (left + NOTHING_LEFT), left, size, kernel)
 
 
 def _candidates(plane: F64) -> list[int]:

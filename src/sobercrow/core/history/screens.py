@@ -33,7 +33,7 @@ BLUR_PERIODS = 0.5
 """A halftone is blurred by so many periods: its wave is then a hundredth of what it was."""
 STAIR_BLUR_PX = 0.8
 """So much takes the stairs from black and white pixels."""
-CROSSING = 0.1
+CROSSING = 0.4
 """Another wave of its length that crosses it squarely is at least so loud, as a share."""
 SAME_WAVE = 2.0
 """Waves so near to each other in a spectrum, in steps of it, are one."""

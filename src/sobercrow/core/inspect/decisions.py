@@ -72,6 +72,11 @@ def _with_clean_up(settings: Settings, part: str, **fields: Any) -> Settings:
     return replace(settings, clean_up=replace(settings.clean_up.switched(part, True), **fields))
 
 
+def _unless(automatic: bool, wish: bool) -> bool | None:
+    """A wish, or None where it is what is chosen anyway."""
+    return None if automatic == wish else wish
+
+
 def _sheet(settings: Settings) -> Decision | None:
     if settings.clean_up.in_force().slant is None:
         return None
@@ -101,16 +106,21 @@ def _own_size(history: History, kind: PictureKind, settings: Settings, size: tup
     if found is None:
         return None
     times = f"{size[0] / found.width:.1f}".removesuffix(".0")
-    goes_back = own_size(history, settings.clean_up.in_force(), kind, *size) != size
+    clean_up = settings.clean_up.in_force()
+    goes_back, automatic = (
+        own_size(history, c, kind, *size) != size for c in (clean_up, replace(clean_up, own_size=None))
+    )
     what = f"traced at its own {found.width} × {found.height} px" if goes_back else "traced as large as it is"
-    other = _with_clean_up(settings, "own_size", own_size=not goes_back)
+    other = _with_clean_up(settings, "own_size", own_size=_unless(automatic, not goes_back))
     action = "Keep size" if goes_back else "Own size"
     return Decision(Decided.SIZE, f"Was made about {times} times as large; {what}.", action, other)
 
 
 def _compression(nature: Nature, history: History, kind: PictureKind, settings: Settings) -> Decision | None:
     known = history.compression or history.beneath
-    undone = undoes_compression(history, settings.clean_up.in_force(), kind, nature.compressed)
+    clean_up = settings.clean_up.in_force()
+    undone = undoes_compression(history, clean_up, kind, nature)
+    automatic = undoes_compression(history, replace(clean_up, compression=None), kind, nature)
     if known is None and not nature.compressed:
         return None
     if kind is not PictureKind.DIGITAL and not undone and (known is None or known.quality >= WORTH_UNDOING):
@@ -122,13 +132,13 @@ def _compression(nature: Nature, history: History, kind: PictureKind, settings: 
         before = "" if known.file is not None else " before it was kept otherwise"
         sentence = f"Was compressed {how}as a JPEG{before}"
     sentence += "; undone." if undone else "; left as it is."
-    other = _with_clean_up(settings, "compression", compression=not undone)
+    other = _with_clean_up(settings, "compression", compression=_unless(automatic, not undone))
     return Decision(Decided.COMPRESSION, sentence, "Leave it" if undone else "Undo", other)
 
 
 def _kind(nature: Nature, history: History, settings: Settings) -> Decision:
     taken = settings.clean_up.kind or nature.kind
-    undone = undoes_compression(history, settings.clean_up.in_force(), taken, nature.compressed)
+    undone = undoes_compression(history, settings.clean_up.in_force(), taken, nature)
     sentence = SENTENCES[taken].format(compressed=", compressed" if nature.compressed and not undone else "")
     if taken is not PictureKind.DIGITAL:
         action, other = "Keep colours", PictureKind.DIGITAL

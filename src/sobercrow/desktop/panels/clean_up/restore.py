@@ -52,7 +52,7 @@ class RestorePart(Part):
         settings = replace(self.settings.in_force(), **wished)
         kind = settings.kind or nature.kind
         if name == "compression":
-            return undoes_compression(history, settings, kind, nature.compressed)
+            return undoes_compression(history, settings, kind, nature)
         if name == "own_size":
             size = source.width(), source.height()
             return history.enlargement is not None and own_size(history, settings, kind, *size) != size

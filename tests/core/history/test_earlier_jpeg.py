@@ -1,0 +1,46 @@
+"""Grid, tables and sampling of an earlier JPEG, against files that Pillow's libjpeg wrote (ITU-T T.81)."""
+
+from __future__ import annotations
+
+import io
+
+import numpy as np
+import pytest
+from PIL import Image
+from skimage import data
+
+from drawings import parted_disc
+from sobercrow.core.history.earlier_jpeg import find_earlier_jpeg
+from sobercrow.core.history.history import read_history
+from sobercrow.core.picture.decode import decode_picture
+
+
+def saved(pixels: np.ndarray, quality: int, subsampling: int) -> tuple[bytes, np.ndarray]:
+    memory = io.BytesIO()
+    Image.fromarray(pixels).save(memory, "JPEG", quality=quality, subsampling=subsampling)
+    return memory.getvalue(), np.asarray(Image.open(memory).convert("RGB"))
+
+
+@pytest.mark.parametrize("quality", [22, 50, 78])
+@pytest.mark.parametrize(("subsampling", "every"), [(0, (1, 1)), (2, (2, 2))])
+@pytest.mark.parametrize(("top", "left"), [(0, 0), (5, 3)])
+def test_tables_grid_and_sampling_are_those_of_the_file(
+    quality: int, subsampling: int, every: tuple[int, int], top: int, left: int
+) -> None:
+    file, pixels = saved(parted_disc(), quality, subsampling)
+    found = find_earlier_jpeg(pixels[top:, left:])
+    assert found is not None
+    true = decode_picture(file, "true.jpg").compression
+    assert true is not None
+    assert np.array_equal(found.components[0].table, true.components[0].table)
+    assert found.quality == pytest.approx(quality, abs=1)
+    assert [o % 8 for o in found.offset] == [-top % 8, -left % 8]
+    if quality < 70:  # finer steps than chroma wavers by tell nothing of it
+        assert found.components[1].every == every
+        assert np.array_equal(found.components[1].table, true.components[1].table)
+
+
+def test_what_was_never_compressed_is_not_called_so() -> None:
+    assert find_earlier_jpeg(parted_disc()) is None
+    assert read_history(parted_disc(), None).compression is None
+    assert find_earlier_jpeg(data.camera()) is None  # of scikit-image: a photo that was kept without loss
