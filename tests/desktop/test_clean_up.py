@@ -13,6 +13,7 @@ from PySide6.QtTest import QTest
 
 from drawings import lettering
 from sobercrow.core.cleanup.check import Fault
+from sobercrow.core.inspect.decisions import Decided
 from sobercrow.core.settings import INK_COLOUR, CleanUp, Levels, TouchForm, TouchTool
 from sobercrow.demo.make import PICTURES
 from sobercrow.demo.tour import wait_until_done
@@ -86,10 +87,17 @@ def settings(window: MainWindow) -> CleanUp:
     return window.document.state.settings.clean_up
 
 
+def as_photographed(window: MainWindow) -> MainWindow:
+    """Take back that a sheet that is surely one was laid flat at first sight."""
+    QTest.mouseClick(window.clean_panel.check.otherwise[Decided.SHEET], LEFT)
+    wait_until_done(window)
+    return window
+
+
 def test_the_picture_check_undoes_the_slant_of_a_photo_with_one_click(
     cleaning: Open, half: Callable[[str], Path]
 ) -> None:
-    window = cleaning(half("badge-photo.jpg"))
+    window = as_photographed(cleaning(half("badge-photo.jpg")))
     QTest.mouseClick(window.clean_panel.check.mends[Fault.SLANT], LEFT)
     wait_until_done(window)
     artwork = window.document.artwork
@@ -115,7 +123,7 @@ def test_the_picture_check_undoes_the_slant_of_a_photo_with_one_click(
 def test_corners_are_dragged_with_a_magnifier_and_can_be_given_up(
     cleaning: Open, half: Callable[[str], Path], drag: Drag
 ) -> None:
-    window = cleaning(half("badge-photo.jpg"))
+    window = as_photographed(cleaning(half("badge-photo.jpg")))
     canvas = window.canvas
     unfold(window, window.clean_panel.sheet)
     QTest.mouseClick(window.clean_panel.sheet.set_corners, LEFT)
@@ -359,8 +367,6 @@ def test_the_true_size_follows_from_a_known_length(cleaning: Open, page: Path, d
 
 def test_the_seam_compares_with_the_picture_brought_in(cleaning: Open, half: Callable[[str], Path]) -> None:
     window = cleaning(half("badge-photo.jpg"))
-    QTest.mouseClick(window.clean_panel.check.mends[Fault.SLANT], LEFT)
-    wait_until_done(window)
     window.clean_panel.tone.change("Plain", levels=Levels(), light=0.0)
     wait_until_done(window)
     window.canvas.fit()

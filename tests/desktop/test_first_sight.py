@@ -99,7 +99,7 @@ def test_what_was_made_larger_is_traced_at_its_own_size_and_keeps_its_millimetre
     assert "Was made about 3 times as large; traced at its own 180 × 150 px." in " ".join(
         one.text() for one in panel.check.findChildren(QLabel)
     )
-    QTest.mouseClick(boxes["own_size"], Qt.MouseButton.LeftButton)
+    boxes["own_size"].click()
     wait_until_done(window)
     assert size()[0] == 540
     assert size()[1] == pytest.approx(own[1])

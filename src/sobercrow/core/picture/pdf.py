@@ -81,7 +81,7 @@ def _is_masked(data: bytes, number: int) -> bool:
 
     try:
         with pikepdf.open(io.BytesIO(data)) as document:
-            images = list(document.pages[number - 1].images.values())
+            images = list(document.pages[number - 1].get_images().values())
             return len(images) != 1 or any(key in images[0] for key in MASKS)
     except pikepdf.PdfError:
         return True
