@@ -38,7 +38,7 @@ def test_the_ring_of_the_badge_is_set_anew(opened, qtbot, tmp_path: Path, monkey
     window.go_to(Step.TRACE)
     window.menus.actions["match"].trigger()
     assert window.step is Step.REFINE
-    assert len(document.choice.shapes) >= 15
+    assert len(document.choice.shapes) == 16
     looked()
     assert part.text.text() == "FEN & FETLOCK KITES"
     assert part.list.item(0).text().startswith("TeX Gyre Adventor Bold\nwithin")

@@ -10,7 +10,7 @@ import numpy as np
 from sobercrow.core.arrays import F32, F64, I64, U8
 from sobercrow.core.cleanup._decompress_kernels import relax
 from sobercrow.core.cleanup.flat_picture import FlatColours, compressed_strokes, read_flat_colours, with_strokes
-from sobercrow.core.cleanup.thin_parts import ThinPart, find_thin_parts, find_rims, in_one_ink
+from sobercrow.core.cleanup.thin_parts import ThinPart, find_mixed_parts, find_rims, in_one_ink
 from sobercrow.core.history.planes import (
     BLOCK,
     MIDDLE,
@@ -215,7 +215,6 @@ class _Search:
         self.intervals = intervals
         self.start = intervals.middle()
         self.picture = self.start.copy()
-        self.calmed = self.start
         self.units = intervals.stirred()
 
     def run(self, rounds: int, pull: F32 | None = None) -> None:
@@ -255,7 +254,7 @@ class _Search:
             return drawn
         single = drawn.copy()
         for part in parts:
-            single[:, part.rows, part.columns] = in_one_ink(single, self.calmed, part, colours.all)
+            single[:, part.rows, part.columns] = in_one_ink(single, self.start, part, colours.all)
         before, after = (((self.projected(planes) - planes) ** 2).sum(axis=0) for planes in (drawn, single))
         made = drawn.copy()
         for part in parts:
@@ -263,7 +262,7 @@ class _Search:
             changed = np.abs(single[:, *place] - drawn[:, *place]).max(axis=0) > CHANGED
             more = float((after[place] - before[place])[part.inside].sum())
             if more <= contradicted * max(int(changed.sum()), 1):
-                made[:, *place] = in_one_ink(made, self.calmed, part, colours.all)
+                made[:, *place] = in_one_ink(made, self.start, part, colours.all)
         return made
 
     def _drawn_in(self, colours: FlatColours) -> tuple[F32, float]:
@@ -293,7 +292,6 @@ def undone(intervals: Intervals, height: int, width: int, flat: bool) -> U8:
     """
     search = _Search(intervals)
     search.run(FIRST_ROUNDS)
-    search.calmed = search.picture.copy()
     if not flat:
         return rgb_of(search.picture[:, :height, :width])
     colours = search.flat_colours()
@@ -309,7 +307,7 @@ def undone(intervals: Intervals, height: int, width: int, flat: bool) -> U8:
         planes = colours.snapped(allowed)
     colours = colours.with_white(intervals.coarseness)
     planes = colours.snapped(planes)
-    planes = search.in_fewer_inks(planes, colours, find_thin_parts(planes, search.start, colours), MANY)
+    planes = search.in_fewer_inks(planes, colours, find_mixed_parts(planes, search.start, colours), MANY)
     planes = search.in_fewer_inks(planes, colours, find_rims(planes, colours), FEW)
     return rgb_of(planes[:, :height, :width])
 

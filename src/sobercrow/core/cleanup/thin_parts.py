@@ -20,7 +20,7 @@ REACH_PX = 4
 MIXED_SHARE, HELD = 0.04, 0.03
 """An ink is in a part if it holds more than this share of it; so much less like the others may it be, as a cosine."""
 BEYOND_TONES = 60.0
-"""An ink is unlikely if luma, which keeps its resolution, goes beyond its own; if so far, root mean square, it is none."""
+"""An ink is unlikely if luma, which keeps its resolution, goes beyond its own: if so far, it is none."""
 MOST_PARTS = 4000
 RIM_DEPTH_PX = 1.4
 SOFT = 6.0
@@ -40,8 +40,8 @@ class ThinPart:
     ink: int
 
 
-def find_thin_parts(drawn: F32, seen: F32, colours: FlatColours) -> list[ThinPart]:
-    """Return the thin parts of a picture (n, h, w), each with the one ink it points to.
+def find_mixed_parts(drawn: F32, seen: F32, colours: FlatColours) -> list[ThinPart]:
+    """Return the thin parts of a picture (n, h, w) that are not drawn in the one ink they point to, with that.
 
     `seen` is the picture as it was decoded. Compression smears colours, but keeps their sum: what a part and its
     surroundings differ from the ground, added up, points to its ink.
@@ -63,9 +63,8 @@ def find_thin_parts(drawn: F32, seen: F32, colours: FlatColours) -> list[ThinPar
             if depth[rows, columns][inside].max() > MOST_DEPTH_PX:
                 continue
             ink = _one_ink(own[rows, columns], seen[:, rows, columns], inside, ground, colours.all)
-            around = cv2.dilate(inside.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
-            rim = around & (own[rows, columns] == ground)
-            parts.append(ThinPart(rows, columns, inside | rim, ground, ink))
+            if ink is not None:
+                parts.append(ThinPart(rows, columns, inside, ground, ink))
     return parts
 
 
@@ -96,8 +95,8 @@ def find_rims(drawn: F32, colours: FlatColours) -> list[ThinPart]:
     return parts
 
 
-def _one_ink(own: I64, seen: F32, inside: NDArray[np.bool_], ground: int, colours: F64) -> int:
-    """The ink a part points to."""
+def _one_ink(own: I64, seen: F32, inside: NDArray[np.bool_], ground: int, colours: F64) -> int | None:
+    """The ink a part points to; None if it is drawn in that one already."""
     held = np.bincount(own[inside], minlength=len(colours)) / inside.sum()
     around = cv2.dilate(inside.astype(np.uint8), np.ones((2 * REACH_PX + 1,) * 2, np.uint8)) > 0
     mine = around & (inside | (own == ground))
@@ -109,7 +108,8 @@ def _one_ink(own: I64, seen: F32, inside: NDArray[np.bool_], ground: int, colour
     shares = (seen[0, inside][:, None] - colours[ground, 0]) / np.where(np.abs(ways[:, 0]) < 1.0, np.inf, ways[:, 0])
     beyond = (shares - 1.0) * np.abs(ways[:, 0]) / BEYOND_TONES
     alike -= (np.clip(beyond, 0.0, None) ** 2).mean(axis=0)
-    return int(alike.argmax())
+    ink = int(alike.argmax())
+    return None if held[ink] >= 1.0 - MIXED_SHARE else ink
 
 
 def in_one_ink(drawn: F32, seen: F32, part: ThinPart, colours: F64) -> F32:

@@ -139,7 +139,7 @@ def lettering_in(artwork: Artwork) -> frozenset[int]:
         kept = small & (spans > LEAST_HEIGHT * usual) & (spans < MOST_HEIGHT * usual)
         found = frozenset(k for k, fits in zip(places, kept, strict=True) if fits)
         if len(found) > len(best):
-            dots = small & (spans >= LEAST_DOT * usual) & ~kept
+            dots = (spans >= LEAST_DOT * usual) & (spans <= LEAST_HEIGHT * usual)
             best = found | _beside(artwork, found, [k for k, fits in zip(places, dots, strict=True) if fits], usual)
     if not best:
         raise LetteringError("Nothing in this picture looks like letters.")

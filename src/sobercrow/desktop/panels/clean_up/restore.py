@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from functools import partial
 from typing import Any
 
 from PySide6.QtWidgets import QWidget
@@ -29,7 +28,7 @@ class RestorePart(Part):
         """Return the widgets in their order."""
         self.boxes = {name: tick(title, help_) for name, (title, help_) in BOXES.items()}
         for name, box in self.boxes.items():
-            box.clicked.connect(partial(self._set, name))
+            box.clicked.connect(lambda on, name=name: self._set(name, on))
         self.none = label("Nothing was found that was done to this picture before.", muted=True)
         return [*self.boxes.values(), self.none]
 
