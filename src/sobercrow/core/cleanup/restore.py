@@ -13,6 +13,8 @@ from sobercrow.core.history.screens import Dots, screenless_size, without_dots
 from sobercrow.core.picture.compression import Compression
 from sobercrow.core.settings import CleanUp, PictureKind
 
+MOST_UNDONE_AT_ONCE, MOST_UNDONE = 1_500_000, 6_000_000
+"""Compression of pictures with no more pixels is undone at once, and at all."""
 FREQUENCY = np.hypot(np.arange(8)[:, None], np.arange(8)[None])
 UNKNOWN_TABLE = np.full((8, 8), 12, dtype=np.int64)
 """By half of these coefficients may be off in a digital graphic that was compressed nobody knows how,"""
@@ -26,10 +28,11 @@ def undoes_compression(history: History, settings: CleanUp, kind: PictureKind, n
     """Tell whether compression is undone: of digital graphics at once, of other pictures if it is asked for.
 
     One dark ink is left as it is: its borders are read from the tones, which compression moves less than undoing it.
+    So are large pictures, which it would take long and whose pixels are finer than what compression did to them.
     """
-    if not (nature.compressed or history.compression or history.beneath):
+    if not (nature.compressed or history.compression or history.beneath) or history.pixels > MOST_UNDONE:
         return False
-    automatic = kind is PictureKind.DIGITAL and not nature.one_ink
+    automatic = kind is PictureKind.DIGITAL and not nature.one_ink and history.pixels <= MOST_UNDONE_AT_ONCE
     return automatic if settings.compression is None else settings.compression
 
 

@@ -28,23 +28,27 @@ class History:
         How the smaller picture was compressed before it was made larger.
     screen : Screen or None
         Of which dots its tones are made.
+    pixels : int
+        How many pixels the picture has.
     """
 
     compression: Compression | None = None
     enlargement: Enlargement | None = None
     beneath: Compression | None = None
     screen: Screen | None = None
+    pixels: int = 0
 
 
 def read_history(pixels: U8, compression: Compression | None) -> History:
     """Find out what a picture (h, w) or (h, w, 3) went through; `compression` is that of its file, if any."""
-    if pixels.shape[0] * pixels.shape[1] > MOST_PIXELS:
-        return History(compression)
+    count = pixels.shape[0] * pixels.shape[1]
+    if count > MOST_PIXELS:
+        return History(compression, pixels=count)
     screen = find_screen(pixels)
     if screen is not None:
-        return History(compression, screen=screen)
+        return History(compression, screen=screen, pixels=count)
     enlargement = find_enlargement(pixels)
     if enlargement is not None:
         small = at_own_size(pixels, enlargement)
-        return History(compression, enlargement, find_earlier_jpeg(small, enlarged=True))
-    return History(compression or find_earlier_jpeg(pixels))
+        return History(compression, enlargement, find_earlier_jpeg(small, enlarged=True), pixels=count)
+    return History(compression or find_earlier_jpeg(pixels), pixels=count)
