@@ -186,7 +186,9 @@ def _traced(picture: Path, settings: Settings, options: dict[str, Any], order: O
     settings = mended(job, settings, [fault for fault, wanted in asked.items() if wanted])
     if options["recipe"] is None:
         settings = _own_instead(settings, first_settings(job, settings))
-    return job.run(laid_flat(job, settings))
+    else:
+        settings = laid_flat(job, settings)
+    return job.run(settings)
 
 
 def _finish_of(options: dict[str, Any]) -> Finish:

@@ -190,14 +190,8 @@ def intervals_of_pixels(pixels: U8, compression: Compression) -> Intervals:
         seen = coefficients_of(blocks_of(np.pad(small, rest, mode="edge")))
         middle = seen if compression.guessed else np.round(seen / component.table) * component.table
         half = 0.5 * component.table + ROUNDING
-        doubt = np.where(np.abs(seen - middle) > MOST_OFF * max(component.every), half, 0.0)
-        low, high = middle - half, middle + half
-        planes.append(
-            (
-                np.where(doubt > 0.0, np.minimum(low, seen - doubt), low),
-                np.where(doubt > 0.0, np.maximum(high, seen + doubt), high),
-            )
-        )
+        other = np.where(np.abs(seen - middle) > MOST_OFF * max(component.every), seen, middle)
+        planes.append((np.minimum(middle, other) - half, np.maximum(middle, other) + half))
     made = Intervals.of(planes, [component.every for component in compression.components])
     return replace(made, guessed=compression.guessed)
 

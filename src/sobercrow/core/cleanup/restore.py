@@ -71,10 +71,10 @@ def restored(pixels: U8, history: History, settings: CleanUp, kind: PictureKind,
     if averages_dots(history, settings):
         assert history.screen is not None
         pixels = without_dots(pixels, history.screen)
-        last = Compression.guess(DITHER_TABLE if history.screen.dots is Dots.DITHER else SCREEN_TABLE, channels)
-        if history.screen.dots is Dots.ONE_BIT or not flat:
+        if not draws_flat(history, settings, kind, nature):
             return pixels
-        return undo_compression(pixels, last, flat)
+        table = DITHER_TABLE if history.screen.dots is Dots.DITHER else SCREEN_TABLE
+        return undo_compression(pixels, Compression.guess(table, channels), flat)
     if own_size(history, settings, kind, pixels.shape[1], pixels.shape[0]) != (pixels.shape[1], pixels.shape[0]):
         assert history.enlargement is not None
         pixels = at_own_size(pixels, history.enlargement)
