@@ -12,6 +12,9 @@ from sobercrow.core.settings import Inks, PictureKind, Settings
 DRAFT_PIXELS = 140_000
 """A draft has so many pixels: enough for a quick look, and to tell which recipe suits."""
 
+SPECK_PX2 = 3.0
+"""Smaller parts of digital graphics are left out: counters of small letters are hardly larger."""
+
 
 def laid_flat(job: Job, asked: Settings) -> Settings:
     """Return settings with the slant of a photographed sheet undone, if it is surely one and nothing else is asked."""
@@ -28,9 +31,13 @@ def laid_flat(job: Job, asked: Settings) -> Settings:
 def first_settings(job: Job, asked: Settings = Settings()) -> Settings:  # noqa: B008
     """Return settings with the recipe that suits the picture, for what is traced from `asked`.
 
-    Inks that were asked for stay as they are. A photo of a sheet that is surely found is laid flat.
+    Inks that were asked for stay as they are. In a digital graphic what is small was drawn so.
+    A photo of a sheet that is surely found is laid flat.
     """
     asked = laid_flat(job, asked)
-    recipe = suggested_recipe(*job.parted(asked, DRAFT_PIXELS), job.nature().kind is PictureKind.DIGITAL)
+    digital = job.nature().kind is PictureKind.DIGITAL
+    recipe = suggested_recipe(*job.parted(asked, DRAFT_PIXELS), digital)
     inks, tracing = recipe.applied_to(asked.inks, asked.tracing)
+    if digital and tracing.speck_px2 is None:
+        tracing = replace(tracing, speck_px2=SPECK_PX2)
     return replace(asked, inks=inks if asked.inks == Inks() else asked.inks, tracing=tracing)

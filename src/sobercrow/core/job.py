@@ -11,9 +11,12 @@ from dataclasses import dataclass, replace
 from functools import partial
 from typing import Any
 
+import numpy as np
+
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.cleanup.check import Finding, check_picture
 from sobercrow.core.cleanup.clean import STAGES, Frame, Sheet, source_pixels
+from sobercrow.core.cleanup.intervals import Evidence
 from sobercrow.core.cleanup.nature import Nature, read_nature
 from sobercrow.core.cleanup.restore import draws_flat, own_size, restored
 from sobercrow.core.cleanup.sheet import SheetMap, sheet_map
@@ -92,7 +95,8 @@ class Results:
 class Cleaning:
     """A cleaned sheet, what it depends on, its place at full scale, and how much smaller it was made.
 
-    `undone` tells whether it shows the picture as it was before it was compressed.
+    `undone` tells whether it shows the picture as it was before it was compressed; `evidence` is what tells of that,
+    if its pixels lie where those of the sheet do.
     """
 
     sheet: Sheet
@@ -100,6 +104,7 @@ class Cleaning:
     place: SheetMap
     reduction: float
     undone: bool
+    evidence: Evidence | None
 
 
 class Job:
@@ -211,10 +216,11 @@ class Job:
         place = whole if reduction == 1.0 else whole.resized(whole.width / reduction, whole.height / reduction)
         colours = self._colours(settings, cleaned, cleaning)
         one_ink = self.nature().one_ink
+        evidence = None if settings.inks.touch_ups else cleaning.evidence
         separation: Separation = self._step(
             "inks",
             (cleaning.key, settings.inks),
-            lambda: separate(cleaned, settings.inks, place, colours, reduction, one_ink),
+            lambda: separate(cleaned, settings.inks, place, colours, reduction, one_ink).judged_by(evidence),
         )
         return cleaned, separation
 
@@ -245,16 +251,16 @@ class Job:
         source: Picture = self._step("reduce", factor, lambda: self.source.reduced(factor), KEPT_SHEETS)
         return source
 
-    def _restored(self, settings: CleanUp, kind: PictureKind) -> Picture:
-        """The picture before it was compressed and made larger."""
+    def _restored(self, settings: CleanUp, kind: PictureKind) -> tuple[Picture, Evidence | None]:
+        """The picture before it was compressed and made larger, and what is known of it for certain."""
 
-        def work() -> Picture:
+        def work() -> tuple[Picture, Evidence | None]:
             pixels = source_pixels(self.source)
-            made = restored(pixels, self.history(), settings, kind, self.nature())
-            return self.source if made is pixels else self.source.with_pixels(in_colours(made))
+            made, evidence = restored(pixels, self.history(), settings, kind, self.nature())
+            return (self.source if made is pixels else self.source.with_pixels(in_colours(made))), evidence
 
-        picture: Picture = self._step("restore", (_restoring(settings), kind), work, KEPT_SHEETS)
-        return picture
+        found: tuple[Picture, Evidence | None] = self._step("restore", (_restoring(settings), kind), work, KEPT_SHEETS)
+        return found
 
     def own_scale(self, settings: CleanUp) -> tuple[float, float]:
         """Return by how much smaller, across and down, the sheet is made than the picture brought in: 1 or less."""
@@ -305,10 +311,10 @@ class Job:
         shrink = max(1.0, reduction / settings.enlarge)  # an enlarged picture is rather enlarged less
         kind = settings.kind or self.nature().kind
         if shrink == 1.0:
-            ready, source = 0.0, self._restored(settings, kind)
+            ready, (source, evidence) = 0.0, self._restored(settings, kind)
         else:
             ready = _in_steps(shrink / max(across, down))
-            source = self._reduced(ready)
+            source, evidence = self._reduced(ready), None
         out_of = source.width / self.source.width, source.height / self.source.height
         frame = Frame(
             plane.resized(plane.width / shrink, plane.height / shrink, out_of),
@@ -321,7 +327,9 @@ class Job:
             key = _key_of(settings, shrink, reduction, number + 1)
             sheet = self._step(stage.name, key, partial(stage.work, sheet, settings, frame), KEPT_SHEETS)
         undone = shrink == 1.0 and draws_flat(self.history(), settings, kind, self.nature())
-        return Cleaning(sheet, _key_of(settings, shrink, reduction), whole, reduction, undone)
+        if not np.array_equal(sheet.pixels, source_pixels(source)):
+            evidence = None
+        return Cleaning(sheet, _key_of(settings, shrink, reduction), whole, reduction, undone, evidence)
 
     def check(self, settings: Settings, cancelled: Callable[[], bool] | None = None) -> tuple[Finding, ...]:
         """Look the picture over as turned, straightened and cropped by these settings; see `check_picture`."""

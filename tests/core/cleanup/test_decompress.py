@@ -11,13 +11,13 @@ from scipy.fft import dctn, idctn
 
 from drawings import parted_disc
 from sobercrow.core.cleanup._decompress_kernels import relax
-from sobercrow.core.cleanup.decompress import (
+from sobercrow.core.cleanup.decompress import undo_compression, undone
+from sobercrow.core.cleanup.intervals import (
     CHANNEL_WEIGHTS,
     STEP,
+    Evidence,
     intervals_of_file,
     intervals_of_pixels,
-    undo_compression,
-    undone,
 )
 from sobercrow.core.history.earlier_jpeg import find_earlier_jpeg
 from sobercrow.core.history.planes import luma_chroma_of
@@ -42,7 +42,7 @@ def how_known(picture: Picture, known: str) -> Compression:
 @pytest.mark.parametrize(("quality", "share"), [(50, 0.27), (25, 0.3)])
 def test_flat_colours_come_back_with_their_borders(known: str, quality: int, share: float) -> None:
     picture, true = compressed(quality), parted_disc().astype(int)
-    made = undo_compression(picture.pixels, how_known(picture, known), flat=True)
+    made = undo_compression(picture.pixels, Evidence.of(picture.pixels, how_known(picture, known)), flat=True)
     before, after = (np.abs(p - true).mean() for p in (picture.pixels.astype(int), made.astype(int)))
     assert after < share * before
     inside = (true == true[64, 64]).all(axis=2)

@@ -6,6 +6,7 @@ import numpy as np
 
 from sobercrow.core.arrays import U8
 from sobercrow.core.cleanup.decompress import undo_compression
+from sobercrow.core.cleanup.intervals import Evidence
 from sobercrow.core.cleanup.nature import Nature
 from sobercrow.core.history.enlarging import at_own_size
 from sobercrow.core.history.history import History
@@ -64,21 +65,34 @@ def own_size(history: History, settings: CleanUp, kind: PictureKind, width: int,
     return found.width, found.height
 
 
-def restored(pixels: U8, history: History, settings: CleanUp, kind: PictureKind, nature: Nature) -> U8:
-    """Return pixels (h, w) or (h, w, 3) with undone what the settings say, as far as it was done to them."""
+def restored(
+    pixels: U8, history: History, settings: CleanUp, kind: PictureKind, nature: Nature
+) -> tuple[U8, Evidence | None]:
+    """Return pixels (h, w) or (h, w, 3) with undone what the settings say, as far as it was done to them.
+
+    With them comes what is known for certain of the picture that was compressed, if it was drawn in flat colours.
+
+    Raises
+    ------
+    PictureError
+        If the file's coefficients cannot be read.
+    """
     flat = kind is PictureKind.DIGITAL
     last, channels = history.compression, 1 if pixels.ndim == 2 else 3
     if averages_dots(history, settings):
         assert history.screen is not None
         pixels = without_dots(pixels, history.screen)
         if not draws_flat(history, settings, kind, nature):
-            return pixels
+            return pixels, None
         table = DITHER_TABLE if history.screen.dots is Dots.DITHER else SCREEN_TABLE
-        return undo_compression(pixels, Compression.guess(table, channels), flat)
+        return undo_compression(pixels, Evidence.of(pixels, Compression.guess(table, channels)), flat), None
     if own_size(history, settings, kind, pixels.shape[1], pixels.shape[0]) != (pixels.shape[1], pixels.shape[0]):
         assert history.enlargement is not None
         pixels = at_own_size(pixels, history.enlargement)
         last = history.beneath
+    evidence = None
     if undoes_compression(history, settings, kind, nature):
-        pixels = undo_compression(pixels, last or Compression.guess(UNKNOWN_TABLE, channels), flat)
-    return np.ascontiguousarray(pixels)
+        evidence = Evidence.of(pixels, last or Compression.guess(UNKNOWN_TABLE, channels))
+        pixels = undo_compression(pixels, evidence, flat)
+    is_told = evidence is not None and flat and not evidence.intervals.guessed
+    return np.ascontiguousarray(pixels), evidence if is_told else None

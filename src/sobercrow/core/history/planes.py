@@ -28,7 +28,7 @@ BASIS = _basis()
 """The DCT of ITU-T T.81, A.3.3: coefficients are BASIS @ samples @ BASIS.T."""
 
 
-def luma_chroma_of(pixels: U8) -> F64:
+def luma_chroma_of(pixels: NDArray[Any]) -> F64:
     """Return pixels (h, w) or (h, w, 3) as Y or Y, Cb, Cr, (n, h, w); grey is 128 in both chroma planes."""
     if pixels.ndim == 2:
         return pixels.astype(np.float64)[None]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from typing import Self
 
 import cv2
 import numpy as np
@@ -10,6 +11,7 @@ from numpy.typing import NDArray
 
 from sobercrow.core.arrays import F32, F64, U8
 from sobercrow.core.cleanup._tone_kernels import is_grey
+from sobercrow.core.cleanup.intervals import Evidence
 from sobercrow.core.cleanup.sheet import SheetMap
 from sobercrow.core.errors import SettingError
 from sobercrow.core.inks._label_kernels import ink_tones, run_beneath, settle_seconds
@@ -106,6 +108,10 @@ class OneInk:
         """Return the tones an ink is traced at; there is none above it."""
         return self.field
 
+    def judged_by(self, evidence: Evidence | None) -> Self:
+        """Return the same: the tones of one ink say all there is to say."""
+        return self
+
 
 @dataclass(frozen=True, slots=True, eq=False)
 class SeveralInks:
@@ -130,6 +136,8 @@ class SeveralInks:
         Where labels were given by something else than the pixels' colours: touched up, or too small to stay.
     order : tuple of str
         Colours of inks that lie upon the others, the lowest first.
+    evidence : Evidence or None
+        What the file tells of the picture before it was compressed, if nothing but the file tells what it was.
     """
 
     inks: tuple[Ink, ...]
@@ -142,6 +150,7 @@ class SeveralInks:
     given: NDArray[np.bool_]
     kind: InkKind = InkKind.SEVERAL
     order: tuple[str, ...] = ()
+    evidence: Evidence | None = None
 
     @property
     def own(self) -> U8:
@@ -154,6 +163,11 @@ class SeveralInks:
         traced = [k for k, ink in enumerate(self.inks) if ink.role is Role.INK and self.coverage[k] > 0]
         place = {colour: k for k, colour in enumerate(self.order)}
         return tuple(sorted(traced, key=lambda k: (place.get(self.inks[k].colour, -1), -self.coverage[k], k)))
+
+    def judged_by(self, evidence: Evidence | None) -> Self:
+        """Return it with what the file tells, if its inks are the colours the picture has."""
+        plain = self.kind is InkKind.SEVERAL and all(len(ink.members) == 1 for ink in self.inks)
+        return replace(self, evidence=evidence) if plain else self
 
     def field_of(self, ink: int, overlap_px: float = 0.0) -> InkField:
         """Return the tones an ink is traced at; it runs on so far beneath the inks drawn above it.

@@ -101,6 +101,16 @@ class Pile:
             more *= np.float32(1.0) - share
         return np.ascontiguousarray(below.T), np.ascontiguousarray(more.T)
 
+    def shown(self) -> F32:
+        """Return the whole picture they give, (h, w, 3), in sRGB values."""
+        mixed, own = self.mixer.mixed, self.separation.own
+        made = mixed[self._ground()[own]]
+        for cover, ink in zip(self.covers, self.separation.drawn, strict=True):
+            share = cover[..., None].astype(np.float32) / np.float32(255.0)
+            made += share * (mixed[ink] - made)
+        steps = len(self.mixer.back) - 1
+        return np.asarray(self.mixer.back[np.rint(np.clip(made, 0.0, 1.0) * steps).astype(np.int64)])
+
     def _ground(self) -> U8:
         """The ink seen where nothing is drawn, for every label: its own if it is not drawn, else the paper."""
         inks, drawn = self.separation.inks, self.separation.drawn

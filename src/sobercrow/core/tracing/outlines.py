@@ -20,16 +20,19 @@ from sobercrow.core.inks.separation import InkField, OneInk, Separation, Several
 from sobercrow.core.settings import Meet, TraceKind, Tracing
 from sobercrow.core.tracing._nesting_kernels import enclosing
 from sobercrow.core.tracing.borders import Borders, all_borders, find_borders
+from sobercrow.core.tracing.by_file import FileSettling
 from sobercrow.core.tracing.centre_lines import Stroke, find_centre_lines
 from sobercrow.core.tracing.fitting import Border, Fitter, Progress, fit_all, on_all_cores
 from sobercrow.core.tracing.flush import parts_seen
 from sobercrow.core.tracing.graph import border_graph, fit_graph, regions
 from sobercrow.core.tracing.marks import with_regular_marks
+from sobercrow.core.tracing.meeting_points import with_meeting_points
 from sobercrow.core.tracing.regular import squared_up, straightened
 from sobercrow.core.tracing.regularity import Regularity
 from sobercrow.core.tracing.settling import Settling
 from sobercrow.core.tracing.shared_axes import with_shared_axes
 from sobercrow.core.tracing.tips import with_sharp_tips
+from sobercrow.core.tracing.told_sides import with_told_sides
 from sobercrow.core.tracing.true_shapes import TrueShape
 
 
@@ -208,13 +211,18 @@ def _each_for_itself(
         forms.extend(one.forms)
     is_small = sum(len(contour) for contours in made for contour in contours) <= MOST_ANCHORS
     if exact and not settings.weight_px and (is_small or isinstance(separation, OneInk)):
+        by_file = FileSettling.of(tones)
         made = [one.restored(contours) for one, contours in zip(regular, tones.settled(made), strict=True)]
+        if is_small and by_file is not None:
+            tones = by_file
+            made = [one.restored(contours) for one, contours in zip(regular, tones.settled(made), strict=True)]
         if is_small and not draft:
-            sharp = with_sharp_tips(made, tones)
+            sharp = with_sharp_tips(with_told_sides(made, [b.lines for b in borders], fitters, tones), tones)
             marked, more = with_regular_marks(sharp, [b.lines for b in borders], fitters, tones, settings, forms)
             forms.extend(more)
             made = [one.evened(now, before) for one, now, before in zip(regular, marked, made, strict=True)]
             made, forms[:] = with_shared_axes(made, [one.symmetric() for one in regular], tones, settings, forms)
+            made = with_meeting_points(made, [b.lines for b in borders], tones)
     progress(1.0)
     return [
         (b, _straightened(contours, one, settings)) for b, contours, one in zip(borders, made, regular, strict=True)

@@ -95,6 +95,32 @@ def agreed(
     return kept
 
 
+def bettered(
+    found: Found, proposals: list[Proposal], tones: Settling, worth_px2: float, may_cost_px2: float = 0.0
+) -> Found:
+    """Return contours with those in place of which the picture is told better.
+
+    By as much, in px² of ink, as their more anchors are worth; or hardly worse, with fewer. Each contour may cost so
+    much besides.
+    """
+    sound = [p for p in proposals if all(_is_sound(c, found[ink][k]) for (ink, k), c in p.contours.items())]
+    sound = [proposal for proposal in sound if proposal.contours]
+    if not sound:
+        return found
+    now, then = tones.costs(found, [found, with_all(found, sound)], _places(found, sound))
+
+    def gain(proposal: Proposal) -> float:
+        places = proposal.contours.items()
+        before, after = (sum(float(costs[ink][k]) for ink, k in proposal.contours) for costs in (now, then))
+        if not math.isfinite(before) or not math.isfinite(after):
+            return 0.0
+        more = sum(len(contour) - len(found[ink][k]) for (ink, k), contour in places)
+        return before - after + may_cost_px2 * len(places) - worth_px2 * more
+
+    kept = [proposal for proposal in sound if gain(proposal) > 0.0]
+    return with_all(found, kept) if kept else found
+
+
 def taken_over(
     found: Found,
     proposed: Iterable[Proposed],
