@@ -18,11 +18,12 @@ from sobercrow.core.history.planes import rgb_of
 from sobercrow.core.inks.separation import SeveralInks
 from sobercrow.core.tracing import layered
 from sobercrow.core.tracing.band import Band
+from sobercrow.core.tracing.rendering import blur_of
 from sobercrow.core.tracing.rings import Flags, Rings
 from sobercrow.core.tracing.settling import Found, Settling
 
-SHARP_PX = 0.41
-"""The width of an edge that nothing but the pixels made soft, in px."""
+EDGES_PX = (0.41, 0.55, 0.7, 0.85)
+"""Widths edges may have had before the picture was compressed, in px; nothing but the pixels made the first soft."""
 ROUNDS, LED_ON = 3, 4.0
 """So often curves are moved towards the nearest picture the file allows, and so many times as far as it is: most of
 what they differ by the file leaves open."""
@@ -33,18 +34,25 @@ REACH_PX = 3
 
 @dataclass(frozen=True, slots=True, eq=False)
 class FileSettling(Settling):
-    """Settling on what a file allows; `separation` is as if nothing but edges were soft."""
+    """Settling on what a file allows; `separation` is as if nothing but edges were soft, all equally."""
 
     @classmethod
-    def of(cls, tones: Settling) -> Self | None:
-        """Return how curves are judged by the file their separation knows; None if it knows none."""
+    def of(cls, tones: Settling, found: Found) -> Self | None:
+        """Return how curves are judged by the file their separation knows; None if it knows none.
+
+        Edges are as wide as the file contradicts what was `found` least.
+        """
         separation = tones.separation
         if not isinstance(separation, SeveralInks) or separation.evidence is None:
             return None
         exact = replace(
             separation, colours=replace(separation.colours, dirt=0.0), given=np.zeros_like(separation.given)
         )
-        return cls(exact, tones.fields, [SHARP_PX] * len(tones.fields), tones.corner_rad, tones.between)
+        ways = [
+            cls(exact, tones.fields, [edge_px] * len(tones.fields), tones.corner_rad, tones.between)
+            for edge_px in EDGES_PX
+        ]
+        return min(ways, key=lambda way: float((way._compared(found)[1] ** 2).sum()))
 
     @property
     def has_tones(self) -> bool:
@@ -94,4 +102,5 @@ class FileSettling(Settling):
         assert isinstance(self.separation, SeveralInks)
         assert self.separation.evidence is not None
         pile = layered.Pile.of(self.separation, found, self.fields, self.edges_px)
-        return self.separation.evidence.nearest(pile.shown())
+        blur = blur_of(self.edges_px[0]) if self.edges_px else 0.0
+        return self.separation.evidence.nearest(pile.shown(blur))

@@ -15,6 +15,7 @@ from dataclasses import dataclass
 from functools import partial
 from typing import Self
 
+import cv2
 import numpy as np
 
 from sobercrow.core.arrays import F32, F64, U8
@@ -101,13 +102,15 @@ class Pile:
             more *= np.float32(1.0) - share
         return np.ascontiguousarray(below.T), np.ascontiguousarray(more.T)
 
-    def shown(self) -> F32:
-        """Return the whole picture they give, (h, w, 3), in sRGB values."""
+    def shown(self, blur_px: float) -> F32:
+        """Return the whole picture they give, (h, w, 3), in sRGB values; `blur_px` is a standard deviation."""
         mixed, own = self.mixer.mixed, self.separation.own
         made = mixed[self._ground()[own]]
         for cover, ink in zip(self.covers, self.separation.drawn, strict=True):
             share = cover[..., None].astype(np.float32) / np.float32(255.0)
             made += share * (mixed[ink] - made)
+        if blur_px > 0.0:
+            made = np.asarray(cv2.GaussianBlur(made, (0, 0), blur_px, borderType=cv2.BORDER_REPLICATE), np.float32)
         steps = len(self.mixer.back) - 1
         return np.asarray(self.mixer.back[np.rint(np.clip(made, 0.0, 1.0) * steps).astype(np.int64)])
 

@@ -44,6 +44,18 @@ MORE_ANCHORS, MOST_ANCHORS = 3, 1.8
 """So many more anchors may a contour have for every straight side it gets; so many times as many, and two, in all."""
 
 
+def with_round_marks(
+    found: Found, tones: Settling, settings: Tracing, known: Sequence[TrueShape]
+) -> tuple[Found, list[TrueShape]]:
+    """Return contours with small round ones as circles where the picture agrees, and these, refused or not.
+
+    `known` is what was found already.
+    """
+    if not settings.true_shapes or not tones.has_tones:
+        return found, []
+    return taken_over(found, _rounds(found), tones, settings, known, _as_circle)
+
+
 def with_regular_marks(
     found: Found,
     lines: Sequence[Sequence[F64]],
@@ -61,7 +73,6 @@ def with_regular_marks(
         return found, told
 
     proposers: tuple[tuple[Callable[[Found], Iterator[Proposed]], Callable[[Contour], Contour] | None], ...] = (
-        (_rounds, _as_circle),
         (_sides, as_it_is),
         (partial(_sides_of_borders, lines=lines, fitters=fitters), as_it_is),
         (_sides, as_it_is),

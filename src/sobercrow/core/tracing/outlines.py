@@ -25,7 +25,7 @@ from sobercrow.core.tracing.centre_lines import Stroke, find_centre_lines
 from sobercrow.core.tracing.fitting import Border, Fitter, Progress, fit_all, on_all_cores
 from sobercrow.core.tracing.flush import parts_seen
 from sobercrow.core.tracing.graph import border_graph, fit_graph, regions
-from sobercrow.core.tracing.marks import with_regular_marks
+from sobercrow.core.tracing.marks import with_regular_marks, with_round_marks
 from sobercrow.core.tracing.meeting_points import with_meeting_points
 from sobercrow.core.tracing.regular import squared_up, straightened
 from sobercrow.core.tracing.regularity import Regularity
@@ -211,18 +211,21 @@ def _each_for_itself(
         forms.extend(one.forms)
     is_small = sum(len(contour) for contours in made for contour in contours) <= MOST_ANCHORS
     if exact and not settings.weight_px and (is_small or isinstance(separation, OneInk)):
-        by_file = FileSettling.of(tones)
         made = [one.restored(contours) for one, contours in zip(regular, tones.settled(made), strict=True)]
-        if is_small and by_file is not None:
+        by_file = FileSettling.of(tones, made) if is_small else None
+        if by_file is not None:
             tones = by_file
             made = [one.restored(contours) for one, contours in zip(regular, tones.settled(made), strict=True)]
         if is_small and not draft:
-            sharp = with_sharp_tips(with_told_sides(made, [b.lines for b in borders], fitters, tones), tones)
-            marked, more = with_regular_marks(sharp, [b.lines for b in borders], fitters, tones, settings, forms)
+            lines = [b.lines for b in borders]
+            marked, more = with_round_marks(made, tones, settings, forms)
+            forms.extend(more)
+            marked = with_sharp_tips(with_told_sides(marked, lines, fitters, tones), tones)
+            marked, more = with_regular_marks(marked, lines, fitters, tones, settings, forms)
             forms.extend(more)
             made = [one.evened(now, before) for one, now, before in zip(regular, marked, made, strict=True)]
             made, forms[:] = with_shared_axes(made, [one.symmetric() for one in regular], tones, settings, forms)
-            made = with_meeting_points(made, [b.lines for b in borders], tones)
+            made = with_meeting_points(made, lines, tones)
     progress(1.0)
     return [
         (b, _straightened(contours, one, settings)) for b, contours, one in zip(borders, made, regular, strict=True)
