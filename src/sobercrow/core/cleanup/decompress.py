@@ -79,9 +79,9 @@ class _Search:
 
     def _drawn_in(self, colours: FlatColours) -> tuple[F32, float]:
         """The picture drawn in flat colours, and how far it is from what the file allows, in tones squared."""
-        drawn = colours.snapped(self.picture)
+        drawn = colours.snapped(self.picture, wholly=True)
         for _ in range(TRIAL_PROJECTIONS):
-            drawn = colours.snapped(self.intervals.nearest(drawn))
+            drawn = colours.snapped(self.intervals.nearest(drawn), wholly=True)
         return drawn, float(((self.intervals.nearest(drawn) - drawn) ** 2).sum())
 
 
@@ -101,11 +101,11 @@ def undone(intervals: Intervals, height: int, width: int, flat: bool) -> U8:
         return rgb_of(search.picture[:, :height, :width])
     for _ in range(PULLS):
         search.run(PULLED_ROUNDS, colours.mixed(search.picture))
-    planes = colours.snapped(search.picture)
+    planes, read, doubt = colours.snapped(search.picture), colours, intervals.flat_doubt
     for _ in range(PROJECTIONS):
         allowed = intervals.nearest(planes)
         if not intervals.guessed:
-            colours = colours.corrected(planes, allowed)
+            colours = colours.corrected(planes, allowed, read, doubt)
         planes = colours.snapped(allowed)
     colours = colours.with_white(intervals.coarseness)
     planes = colours.snapped(planes)

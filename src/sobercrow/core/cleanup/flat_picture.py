@@ -107,18 +107,23 @@ class FlatColours:
         made[:, soft] = chosen
         return made
 
-    def snapped(self, picture: F32) -> F32:
-        """Return the picture (n, h, w) with what is near a flat colour become it, other pixels mixtures of two."""
+    def snapped(self, picture: F32, wholly: bool = False) -> F32:
+        """Return the picture (n, h, w) with what is near a flat colour become it, other pixels mixtures of two.
+
+        What no mixture explains stays as it is, unless it is little or all is to be drawn in these colours `wholly`.
+        """
         mixed = self.mixed(picture)
         near, own = nearest(picture, self.all)
         off = np.sqrt(((mixed - picture) ** 2).sum(axis=0))
         explained = off < 2.0 * NEAR
-        made = mixed if explained.mean() >= EXPLAINED else np.where(explained, mixed, picture)
+        made = mixed if wholly or explained.mean() >= EXPLAINED else np.where(explained, mixed, picture)
         exact = np.moveaxis(self.all[own].astype(np.float32), 2, 0)
         return np.asarray(np.where(near < NEAR, exact, made), dtype=np.float32)
 
-    def corrected(self, drawn: F32, allowed: F32) -> Self:
+    def corrected(self, drawn: F32, allowed: F32, read: Self, doubt: F64) -> Self:
         """Return the colours nearer to those with which a picture `drawn` in them would be one that is `allowed`.
+
+        Those of flat places stay within the `doubt` (n,) of what was `read` there.
 
         Flat places alone do not tell a colour closer than its quantisation; blocks with edges do, as they hold other
         shares of it.
@@ -131,7 +136,9 @@ class FlatColours:
             mine = told & (own == k)
             if mine.sum() >= LEAST_TOLD_PX:
                 made[k] += GAIN * off[:, mine].mean(axis=1)
-        return replace(self, places=made[: len(self.places)], strokes=made[len(self.places) :])
+        count = len(self.places)
+        places = np.clip(made[:count], read.places - doubt, read.places + doubt)
+        return replace(self, places=places, strokes=made[count:])
 
     def with_white(self, coarseness: float) -> Self:
         """Return the colours with what cannot be told from white made white: it is the commonest ground."""

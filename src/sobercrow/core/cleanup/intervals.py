@@ -124,6 +124,11 @@ class Intervals:
         last = int(self.first[-1])
         return float((self.high[last, [1, 8, 9]] - self.low[last, [1, 8, 9]]).mean())
 
+    @property
+    def flat_doubt(self) -> F64:
+        """By how much the samples of a flat block may be off, in tones, (n,): half a step of its mean."""
+        return np.asarray((self.high[self.first, 0] - self.low[self.first, 0]) / (2.0 * BLOCK), dtype=np.float64)
+
     def calm(self, picture: F32, rounds: int, longest: float = 1.0, pull: F32 | None = None) -> None:
         """Lead a picture (n, height, width) on, in its place, by rounds of least total variation within the intervals.
 

@@ -26,7 +26,9 @@ RIM_DEPTH_PX = 1.4
 SOFT = 6.0
 """Pixels further than this from every ink, in tones, are mixtures."""
 BOTH_SIDES = 0.2
-"""A rim touches either of two inks along such a share of its outline."""
+"""A rim touches either of two inks along such a share of its outline;"""
+FLECK_PX, BY_A_FLECK = 8, 0.08
+"""a fleck of so many pixels, which may lie where more inks meet, the second along so much of it."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -90,7 +92,7 @@ def find_rims(drawn: F32, colours: FlatColours) -> list[ThinPart]:
             around &= (own[rows, columns] != none) & (own[rows, columns] != ink)
             touched = np.bincount(own[rows, columns][around], minlength=none) / max(around.sum(), 1)
             first, second = (int(n) for n in np.argsort(-touched, kind="stable")[:2])
-            if touched[second] >= BOTH_SIDES:
+            if touched[second] >= (BOTH_SIDES if inside.sum() > FLECK_PX else BY_A_FLECK):
                 parts.append(ThinPart(rows, columns, inside, first, second))
     return parts
 

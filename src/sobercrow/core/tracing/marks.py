@@ -19,7 +19,7 @@ import numpy as np
 from sobercrow.core.arrays import F64, following
 from sobercrow.core.geometry._nearest_kernels import nearest_segments
 from sobercrow.core.geometry.contour import Contour
-from sobercrow.core.geometry.forms import Ellipse, Relation, ellipse_of_moments
+from sobercrow.core.geometry.forms import Ellipse, Rectangle, Relation, ellipse_of_moments
 from sobercrow.core.settings import Tracing
 from sobercrow.core.tracing.equal_strokes import equal_strokes
 from sobercrow.core.tracing.fitting import Fitter
@@ -37,7 +37,7 @@ LEAST_SIDE_PX, MOST_BOW_PX, MOST_BOW, MOST_TURN = 8.0, 0.5, 0.03, math.radians(1
 """A side at least so long may be straight if it is off its chord by no more than this, in px and as a share."""
 ONE_MIDDLE_PX, ONE_MIDDLE = 0.5, 0.01
 """Circles whose middles are no further apart, in px and as a share of the larger radius more, have one."""
-ALIKE_PX, ALIKE = 0.3, 0.05
+ALIKE_PX, ALIKE, LIKE_AREA = 0.3, 0.05, 0.3
 APART_PX = 3.0
 """How far copies are from what they replace is told up to this."""
 MORE_ANCHORS, MOST_ANCHORS = 3, 1.8
@@ -49,11 +49,13 @@ def with_round_marks(
 ) -> tuple[Found, list[TrueShape]]:
     """Return contours with small round ones as circles where the picture agrees, and these, refused or not.
 
-    `known` is what was found already.
+    `known` is what was found already. Among circles what looked like a square of their size is one of them.
     """
     if not settings.true_shapes or not tones.has_tones:
         return found, []
-    return taken_over(found, _rounds(found), tones, settings, known, _as_circle)
+    found, told = taken_over(found, _rounds(found), tones, settings, known, _as_circle)
+    found, more = taken_over(found, _squares_among_rounds(found), tones, settings, [], _as_circle)
+    return found, [*told, *more]
 
 
 def with_regular_marks(
@@ -111,6 +113,22 @@ def _rounds(found: Found) -> Iterator[Proposed]:
         assert isinstance(made.form, Ellipse)
         off = np.abs(np.hypot(points[:, 0] - made.form.x, points[:, 1] - made.form.y) - made.form.rx)
         yield TrueShape(made.form, float(off.max())), {place: made}
+
+
+def _squares_among_rounds(found: Found) -> Iterator[Proposed]:
+    """Small squares as circles, where the same ink has circles of about their area."""
+    areas: dict[int, list[float]] = {}
+    for (ink, _), circle in circles_in(found):
+        areas.setdefault(ink, []).append(math.pi * circle.rx**2)
+    for ink, contours in enumerate(found):
+        for k, contour in enumerate(contours):
+            area = abs(contour.area())
+            if not isinstance(contour.form, Rectangle) or area > math.pi * LARGEST_ROUND_PX**2:
+                continue
+            if any(abs(area - other) <= LIKE_AREA * other for other in areas.get(ink, [])):
+                made = _as_circle(contour)
+                assert made.form is not None
+                yield TrueShape(made.form, 0.0), {(ink, k): made}
 
 
 def _sides_of_borders(found: Found, lines: Sequence[Sequence[F64]], fitters: Sequence[Fitter]) -> Iterator[Proposed]:

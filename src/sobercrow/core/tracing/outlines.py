@@ -219,7 +219,7 @@ def _each_for_itself(
         if is_small and not draft:
             lines = [b.lines for b in borders]
             marked, more = with_round_marks(made, tones, settings, forms)
-            forms.extend(more)
+            forms[:] = [one for one in forms if not any(map(one.is_replaced_by, more))] + more
             marked = with_sharp_tips(with_told_sides(marked, lines, fitters, tones), tones)
             marked, more = with_regular_marks(marked, lines, fitters, tones, settings, forms)
             forms.extend(more)

@@ -52,6 +52,7 @@ CORNER_CLEAR_PX, CORNER_LOSS_PX = 1.8, 1.2
 ROUND_PX, MOST_ROUND = 1.8, 0.36
 """Corners are called round from so many px on, up to so much of the shorter side: beyond it is an oval."""
 REFUSED_WITHIN = 0.25
+REPLACED_WITHIN_PX = 0.5
 BEYOND_PX = 1e6
 
 
@@ -71,6 +72,11 @@ class TrueShape:
         """Return it squared up as the settings say, an axis excepted, and whether they refuse it."""
         form = self.form if isinstance(self.form, (Mirror, Related)) else squared(self.form, settings.square_up_deg)
         return replace(self, form=form, refused=is_refused(form, settings.refused))
+
+    def is_replaced_by(self, other: TrueShape) -> bool:
+        """Tell whether it is a rectangle in whose place, drawn anew, there is another shape now."""
+        same_place = math.hypot(self.form.x - other.form.x, self.form.y - other.form.y) < REPLACED_WITHIN_PX
+        return isinstance(self.form, Rectangle) and isinstance(other.form, Ellipse) and same_place
 
 
 def find_form(line: F64, tolerance_px: float, grain_px: float = 1.0) -> TrueShape | None:
