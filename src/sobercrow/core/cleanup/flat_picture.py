@@ -233,16 +233,25 @@ def _flat_places(picture: F32) -> F64:
 
 
 def _deep_enough(colours: F64, picture: F32, apart: float) -> F64:
-    """Colours without those that are near to a commoner one and fill no place deeper than a few pixels."""
+    """Colours without those that fill no place deeper than a few pixels, and are near to a commoner one or a mixture
+    of two."""
     _, own = nearest(picture, colours)
     kept: list[int] = []
     for k in range(len(colours)):
-        if kept and np.linalg.norm(colours[kept] - colours[k], axis=1).min() < apart:
+        if kept and _off_mixtures(colours[k], colours[kept]) < apart:
             inner = cv2.erode((own == k).astype(np.uint8), np.ones((2 * DEEP_PX - 1,) * 2, np.uint8))
             if inner.sum() < LEAST_INNER_PX:
                 continue
         kept.append(k)
     return colours[kept]
+
+
+def _off_mixtures(colour: F64, others: F64) -> float:
+    """How far a colour is from all others and the mixtures of two of them, in tones."""
+    ways = others[None] - others[:, None]
+    seen = colour - others[:, None]
+    share = np.clip((seen * ways).sum(axis=2) / np.maximum((ways**2).sum(axis=2), 1e-9), 0.0, 1.0)
+    return float(np.linalg.norm(seen - share[..., None] * ways, axis=2).min())
 
 
 def _unbiased(colours: F64, picture: F32, seen: F32) -> F64:

@@ -103,9 +103,12 @@ class _Evidence:
     drift: float
 
     @classmethod
-    def of(cls, grey: U8, edge: int) -> Self:
-        """Look at a picture whose edges differ by so many tones."""
+    def of(cls, grey: U8, edge: int, chroma: U8 | None = None) -> Self:
+        """Look at a picture whose edges differ by so many tones, or so much in one of two differences of colour."""
         rise = cv2.morphologyEx(grey, cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8))
+        if chroma is not None:  # as coarse as compression keeps it
+            rises = cv2.morphologyEx(cv2.blur(chroma, (2, 2)), cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8))
+            rise = np.maximum(rise, rises.max(axis=2))
         away: F32 = np.asarray(cv2.distanceTransform((rise <= edge).astype(np.uint8), cv2.DIST_L2, 3), np.float32)
         near, deep = away > RINGING_PX, away > DEEP_PX
         still = _stillness(grey, near)
@@ -136,7 +139,8 @@ def read_nature(pixels: U8) -> Nature:
     light = read_light(grey_of(pixels))
     part = _middle(pixels)
     grey = grey_of(part)
-    evidence = _Evidence.of(grey, EDGE)
+    chroma = cv2.cvtColor(part, cv2.COLOR_RGB2YCrCb)[..., 1:] if part.ndim == 3 else None
+    evidence = _Evidence.of(grey, EDGE, None if chroma is None else np.ascontiguousarray(chroma))
     if not evidence.is_digital:
         faint = _Evidence.of(grey, FAINT_EDGE)
         if faint.never_stirred and faint.near.sum() >= MOSTLY_FLAT * evidence.near.sum():
