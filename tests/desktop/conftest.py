@@ -21,6 +21,7 @@ from sobercrow.demo.tour import wait_until_done
 from sobercrow.desktop import requests, state
 from sobercrow.desktop.application import use_theme
 from sobercrow.desktop.canvas.view import Canvas
+from sobercrow.desktop.lettering_offer import LetteringOffer
 from sobercrow.desktop.launch import stand_in_devices
 from sobercrow.desktop.steps import Step
 from sobercrow.desktop.tools.table import FIRST_TOOLS
@@ -43,6 +44,7 @@ def remembered(monkeypatch) -> None:
     """Have pictures that many tests open traced with the default settings only once."""
     for module in (requests, state):
         monkeypatch.setattr(module, "Job", RememberingJob)
+    monkeypatch.setattr(LetteringOffer, "looks", False)  # it would compare typefaces behind every picture opened
 
 
 def make_window(folder: Path) -> MainWindow:

@@ -40,6 +40,7 @@ from sobercrow.desktop.editing.lines import LINE_EDITS, WIDE_EDITS
 from sobercrow.desktop.editing.shapes import SHAPE_EDITS
 from sobercrow.desktop.files import Files
 from sobercrow.desktop.gauge import Gauge
+from sobercrow.desktop.lettering_offer import LetteringOffer
 from sobercrow.desktop.menus import Menus
 from sobercrow.desktop.panels.clean_up import CleanUpPanel
 from sobercrow.desktop.panels.hand_over import HandOverPanel
@@ -101,11 +102,12 @@ class MainWindow(QMainWindow):
         self.gauge = Gauge(self.document, self.canvas)
         self.files = Files(self.document, self, self.preferences, self.gauge.say, self.devices)
         self.clipboard = Clipboard(self.document, lambda sentence: self.gauge.say(sentence, warning=True))
+        self.offer = LetteringOffer(self.document)
         self.panels: dict[Step, Panel] = {}
         yield
-        self.panels[Step.BRING_IN] = self.bring_in_panel = BringInPanel(self.document)
+        self.panels[Step.BRING_IN] = self.bring_in_panel = BringInPanel(self.document, self.offer)
         yield
-        self.panels[Step.CLEAN_UP] = self.clean_panel = CleanUpPanel(self.document)
+        self.panels[Step.CLEAN_UP] = self.clean_panel = CleanUpPanel(self.document, self.offer)
         yield
         self.panels[Step.INKS] = self.inks_panel = InksPanel(self.document)
         yield
@@ -419,6 +421,7 @@ class MainWindow(QMainWindow):
         self.refine_panel.close_workers()
         self.hand_over_panel.close_workers()
         self.canvas.board.close()
+        self.offer.close()
         self.document.close()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:

@@ -9,6 +9,7 @@ from sobercrow.core.cleanup.check import Fault, Finding, is_mended, mend
 from sobercrow.core.inspect.decisions import Decided, Decision, decisions
 from sobercrow.desktop.controls import button, label
 from sobercrow.desktop.document import Document
+from sobercrow.desktop.lettering_offer import LetteringOffer
 
 
 class CheckList(QWidget):
@@ -16,10 +17,11 @@ class CheckList(QWidget):
 
     true_size_wanted = Signal()
 
-    def __init__(self, document: Document) -> None:
-        """Show what the check of a document's picture found."""
+    def __init__(self, document: Document, offer: LetteringOffer) -> None:
+        """Show what the check of a document's picture found, and what is offered of its lettering."""
         super().__init__()
-        self._document = document
+        self._document, self._offer = document, offer
+        self.set_anew: QWidget | None = None
         self._shown: object = None
         self.mends: dict[Fault, QWidget] = {}
         self.otherwise: dict[Decided, QWidget] = {}
@@ -27,6 +29,7 @@ class CheckList(QWidget):
         self._lines.setContentsMargins(0, 0, 0, 0)
         self._lines.setSpacing(6)
         document.checked.connect(self.refresh)
+        offer.changed.connect(self.refresh)
 
     def refresh(self) -> None:
         """Show the present state."""
@@ -40,9 +43,10 @@ class CheckList(QWidget):
         size = int(source.width()), int(source.height())
         decided = decisions(results.nature, results.history, results.separation, settings, size)
         shown = [(f, is_mended(settings, f)) for f in findings]
-        if (decided, shown) == self._shown:
+        offered = self._offer.found
+        if (decided, shown, offered) == self._shown:
             return
-        self._shown = decided, shown
+        self._shown = decided, shown, offered
         while self._lines.count():
             item = self._lines.takeAt(0)
             if item is not None and (line := item.widget()) is not None:
@@ -51,6 +55,13 @@ class CheckList(QWidget):
         self.mends, self.otherwise = {}, {}
         for decision in decided:
             self._lines.addWidget(self._decision(decision))
+        self.set_anew = None
+        if offered is not None:
+            self.set_anew = button(
+                "Set anew", f"Set anew\nPuts the typeface's own outlines in their place: {offered.sentence}"
+            )
+            self.set_anew.clicked.connect(self._offer.set_anew)
+            self._lines.addWidget(_row(offered.sentence, self.set_anew))
         for finding, mended in sorted(shown, key=lambda pair: pair[1]):
             self._lines.addWidget(self._line(finding, mended))
         if not findings:

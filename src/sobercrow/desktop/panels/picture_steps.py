@@ -10,6 +10,7 @@ from sobercrow.core.errors import SettingError
 from sobercrow.core.settings import DPI, Meaning, dpi_of_length, px_to_mm
 from sobercrow.desktop.controls import NumberField, Panel, button, hair_line, label, panel_column
 from sobercrow.desktop.document import Document
+from sobercrow.desktop.lettering_offer import LetteringOffer
 from sobercrow.desktop.panels.check_list import CheckList
 
 KNOWN_LENGTH = Meaning("Known length", "How long what you measured is in truth.", 0, 5000, "mm", 1, 2)
@@ -20,7 +21,7 @@ class BringInPanel(Panel):
 
     measure_wanted = Signal()
 
-    def __init__(self, document: Document) -> None:
+    def __init__(self, document: Document, offer: LetteringOffer) -> None:
         """Show a document's source."""
         super().__init__()
         self._document = document
@@ -41,7 +42,7 @@ class BringInPanel(Panel):
         self.length.back.hide()
         self.length.hide()
         self.length.changed.connect(self._set_length)
-        self.check = CheckList(document)
+        self.check = CheckList(document, offer)
         self.check.true_size_wanted.connect(self.measure_wanted)
         self.column = panel_column(
             self.name,

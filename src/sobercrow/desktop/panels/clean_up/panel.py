@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from sobercrow.desktop.controls import Fold, Panel, label, panel_column
 from sobercrow.desktop.document import Document
+from sobercrow.desktop.lettering_offer import LetteringOffer
 from sobercrow.desktop.panels.check_list import CheckList
 from sobercrow.desktop.panels.clean_up.dirt import DirtPart, EnlargePart
 from sobercrow.desktop.panels.clean_up.part import Part
@@ -16,11 +17,11 @@ from sobercrow.desktop.panels.clean_up.touch import TouchPart
 class CleanUpPanel(Panel):
     """Everything that is done to the picture before its inks are parted."""
 
-    def __init__(self, document: Document) -> None:
+    def __init__(self, document: Document, offer: LetteringOffer) -> None:
         """Show a document's clean-up settings."""
         super().__init__()
         self._document = document
-        self.check = CheckList(document)
+        self.check = CheckList(document, offer)
         self.restore = RestorePart(document)
         self.sheet = SheetPart(document)
         self.light = LightPart(document)

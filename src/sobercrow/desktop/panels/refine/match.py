@@ -14,7 +14,6 @@ from sobercrow.core.artwork.choice import Choice
 from sobercrow.core.artwork.model import Artwork, Shape
 from sobercrow.core.artwork.snapping import Guide
 from sobercrow.core.artwork.tree import lettered_group
-from sobercrow.core.formats.recipes import user_folder
 from sobercrow.core.lettering.alike import letters_alike, repeated_in
 from sobercrow.core.lettering.area import Box, set_in_area
 from sobercrow.core.lettering.baseline import Baseline, parted_from_line, through_three
@@ -22,7 +21,7 @@ from sobercrow.core.lettering.heights import guides_of
 from sobercrow.core.lettering.index import Index
 from sobercrow.core.lettering.matches import Match, is_close, told_of
 from sobercrow.core.lettering.setting import set_anew
-from sobercrow.core.lettering.typefaces import Face, add_folder, added_folders, all_files
+from sobercrow.core.lettering.typefaces import Face, add_folder
 from sobercrow.core.settings import px_to_mm
 from sobercrow.desktop.controls import Fold, choices, doing, label, row_of
 from sobercrow.desktop.document import Document
@@ -31,6 +30,7 @@ from sobercrow.desktop.panels.refine.lettering_choice import choose_lettering, i
 from sobercrow.desktop.panels.refine.match_base import BaseFields, SetFields, told_of_line, told_of_weight
 from sobercrow.desktop.panels.refine.match_lines import MatchLines
 from sobercrow.desktop.panels.refine.match_search import READING, Found, Search
+from sobercrow.desktop.typeface_folders import kept_folders, typeface_files
 from sobercrow.desktop.worker import Worker
 
 ROWS_PX, LISTED = 214, 12
@@ -48,8 +48,7 @@ class MatchPart(QObject):
         """Work on a document, with the typefaces installed, ours, and those of folders that were added."""
         super().__init__()
         self._document = document
-        self._kept = user_folder().parent / "typeface-folders.txt"
-        self.files: Callable[[], list[Path]] = lambda: all_files(added_folders(self._kept))
+        self.files: Callable[[], list[Path]] = typeface_files
         self._index: Index | None = None
         self._found: list[Match] = []
         self._looked_at: tuple[Choice, Artwork | None] | None = None
@@ -400,6 +399,6 @@ class MatchPart(QObject):
     def _add(self) -> None:
         folder = QFileDialog.getExistingDirectory(self.group, "Typefaces to look through")
         if folder:
-            add_folder(self._kept, Path(folder))
+            add_folder(kept_folders(), Path(folder))
             self._index, self._looked_at = None, None
             self.refresh()
