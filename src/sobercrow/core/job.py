@@ -251,12 +251,16 @@ class Job:
         source: Picture = self._step("reduce", factor, lambda: self.source.reduced(factor), KEPT_SHEETS)
         return source
 
-    def _restored(self, settings: CleanUp, kind: PictureKind) -> tuple[Picture, Evidence | None]:
+    def _restored(
+        self, settings: CleanUp, kind: PictureKind, tell: Callable[[str, float], None]
+    ) -> tuple[Picture, Evidence | None]:
         """The picture before it was compressed and made larger, and what is known of it for certain."""
+
+        told = partial(tell, "Clean up: as it was")
 
         def work() -> tuple[Picture, Evidence | None]:
             pixels = source_pixels(self.source)
-            made, evidence = restored(pixels, self.history(), settings, kind, self.nature())
+            made, evidence = restored(pixels, self.history(), settings, kind, self.nature(), told)
             return (self.source if made is pixels else self.source.with_pixels(in_colours(made))), evidence
 
         found: tuple[Picture, Evidence | None] = self._step("restore", (_restoring(settings), kind), work, KEPT_SHEETS)
@@ -311,7 +315,7 @@ class Job:
         shrink = max(1.0, reduction / settings.enlarge)  # an enlarged picture is rather enlarged less
         kind = settings.kind or self.nature().kind
         if shrink == 1.0:
-            ready, (source, evidence) = 0.0, self._restored(settings, kind)
+            ready, (source, evidence) = 0.0, self._restored(settings, kind, tell)
         else:
             ready = _in_steps(shrink / max(across, down))
             source, evidence = self._reduced(ready), None

@@ -2,14 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 
 from sobercrow.core.arrays import F32, U8
 from sobercrow.core.cleanup.flat_picture import FlatColours, compressed_strokes, read_flat_colours, with_strokes
-from sobercrow.core.cleanup.intervals import Evidence, Intervals
+from sobercrow.core.cleanup.intervals import Between, Evidence, Intervals
 from sobercrow.core.cleanup.thin_parts import ThinPart, find_mixed_parts, find_rims, in_one_ink
 from sobercrow.core.history.planes import rgb_of
 
+Progress = Callable[[float], object]
+FIRST, READ, PULLED = 0.35, 0.5, 0.65
+"""Shares of the work done once the picture is calm, its colours read, and it was pulled towards them."""
 FIRST_ROUNDS, PULLED_ROUNDS = 30, 10
 """More give hardly another picture."""
 PULLS = 2
@@ -35,9 +40,9 @@ class _Search:
         self.start = intervals.middle()
         self.picture = self.start.copy()
 
-    def run(self, rounds: int, pull: F32 | None = None) -> None:
+    def run(self, rounds: int, between: Between, pull: F32 | None = None) -> None:
         """Go on for so many rounds, pulled towards another picture if one is given."""
-        self.intervals.calm(self.picture, rounds, pull=pull)
+        self.intervals.calm(self.picture, rounds, between, pull)
 
     def flat_colours(self) -> FlatColours:
         """Return the flat colours the picture was drawn in, and those of thin strokes without which the file lies."""
@@ -85,24 +90,27 @@ class _Search:
         return drawn, float(((self.intervals.nearest(drawn) - drawn) ** 2).sum())
 
 
-def undone(intervals: Intervals, height: int, width: int, flat: bool) -> U8:
-    """Return the picture (height, width[, 3]) that the intervals stand for.
+def undone(intervals: Intervals, height: int, width: int, flat: bool, progress: Progress = lambda _share: None) -> U8:
+    """Return the picture (height, width[, 3]) that the intervals stand for; `progress` may raise to stop it.
 
     It has the least vectorial total variation of all pictures whose coefficients lie within their intervals (Bredies &
     Holler 2012, "A total variation-based JPEG decompression model"). With `flat` it is drawn in few flat colours: it
     is pulled towards them and mixtures of two of them, and becomes them where it is near.
     """
     search = _Search(intervals)
-    search.run(FIRST_ROUNDS)
+    search.run(FIRST_ROUNDS, lambda share: progress(FIRST * share))
     if not flat:
         return rgb_of(search.picture[:, :height, :width])
     colours = search.flat_colours()
+    progress(READ)
     if len(colours.all) < 2:
         return rgb_of(search.picture[:, :height, :width])
-    for _ in range(PULLS):
-        search.run(PULLED_ROUNDS, colours.mixed(search.picture))
+    for pulled in range(PULLS):
+        search.run(PULLED_ROUNDS, lambda _share: progress(READ), colours.mixed(search.picture))
+        progress(READ + (PULLED - READ) * (pulled + 1) / PULLS)
     planes, read, doubt = colours.snapped(search.picture), colours, intervals.flat_doubt
-    for _ in range(PROJECTIONS):
+    for number in range(PROJECTIONS):
+        progress(PULLED + (1.0 - PULLED) * number / PROJECTIONS)
         allowed = intervals.nearest(planes)
         if not intervals.guessed:
             colours = colours.corrected(planes, allowed, read, doubt)
@@ -114,12 +122,12 @@ def undone(intervals: Intervals, height: int, width: int, flat: bool) -> U8:
     return rgb_of(planes[:, :height, :width])
 
 
-def undo_compression(pixels: U8, evidence: Evidence, flat: bool) -> U8:
+def undo_compression(pixels: U8, evidence: Evidence, flat: bool, progress: Progress = lambda _share: None) -> U8:
     """Return the picture (h, w) or (h, w, 3) that was compressed, by what is known of it.
 
-    `flat` says that it is drawn in flat colours.
+    `flat` says that it is drawn in flat colours; `progress` is told the share done, 0-1, and may raise to stop it.
     """
     height, width = pixels.shape[:2]
     top, left = evidence.top, evidence.left
-    made = undone(evidence.intervals, height + top, width + left, flat)[top:, left:]
+    made = undone(evidence.intervals, height + top, width + left, flat, progress)[top:, left:]
     return np.repeat(made[..., None], 3, axis=2) if made.ndim < pixels.ndim else made

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Self
 
@@ -29,6 +30,10 @@ ROUNDING = 0.5
 MOST_OFF = 2.0
 """Coefficients of decoded pixels further than this from a multiple of their step were clipped or cut off."""
 NOTHING = 1e-6
+"""Duals no longer than this leave nothing but the intervals to go by."""
+AT_ONCE = 5
+"""So many rounds are done at once."""
+Between = Callable[[float], object]
 PULL = 0.05
 """So strongly a picture is pulled towards another one."""
 
@@ -129,16 +134,21 @@ class Intervals:
         """By how much the samples of a flat block may be off, in tones, (n,): half a step of its mean."""
         return np.asarray((self.high[self.first, 0] - self.low[self.first, 0]) / (2.0 * BLOCK), dtype=np.float64)
 
-    def calm(self, picture: F32, rounds: int, longest: float = 1.0, pull: F32 | None = None) -> None:
+    def calm(self, picture: F32, rounds: int, between: Between, pull: F32 | None = None) -> None:
         """Lead a picture (n, height, width) on, in its place, by rounds of least total variation within the intervals.
 
-        With `pull` it is drawn there. `longest` are the duals: with next to none it goes to the nearest that is
-        allowed.
+        With `pull` it is drawn there. `between` is told the share done now and then, and may raise to stop it.
         """
-        (tall, wide), (count, height, width) = self.unit, picture.shape
+        led, duals = picture.copy(), np.zeros((2 * len(picture), *picture.shape[1:]), dtype=np.float32)
+        for done in range(0, rounds, AT_ONCE):
+            between(done / rounds)
+            self._relax(picture, led, duals, min(AT_ONCE, rounds - done), 1.0, pull)
+
+    def _relax(self, picture: F32, led: F32, duals: F32, rounds: int, longest: float, pull: F32 | None) -> None:
+        """Go on with a picture, where it leads and its duals, which are no longer than said."""
+        (tall, wide), count = self.unit, len(picture)
         relax(
-            picture, picture.copy(), np.zeros((2 * count, height, width), dtype=np.float32),
-            longest, picture if pull is None else pull,
+            picture, led, duals, longest, picture if pull is None else pull,
             0.0 if pull is None else PULL, CHANNEL_WEIGHTS[:count], self.low, self.high, self.first, self.across,
             self.every, self.units, tall, wide, STEP, rounds,
         )  # fmt: skip
@@ -146,7 +156,8 @@ class Intervals:
     def nearest(self, picture: F32) -> F32:
         """Return the picture nearest to one (n, height, width) that the intervals stand for."""
         made = np.array(picture, dtype=np.float32)
-        self.calm(made, 1, NOTHING)
+        duals = np.zeros((2 * len(made), *made.shape[1:]), dtype=np.float32)
+        self._relax(made, made.copy(), duals, 1, NOTHING, None)
         return made
 
     def _stirred(self) -> I64:

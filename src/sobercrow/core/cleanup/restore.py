@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from sobercrow.core.arrays import U8
-from sobercrow.core.cleanup.decompress import undo_compression
+from sobercrow.core.cleanup.decompress import Progress, undo_compression
 from sobercrow.core.cleanup.intervals import Evidence
 from sobercrow.core.cleanup.nature import Nature
 from sobercrow.core.history.enlarging import at_own_size
@@ -66,11 +66,17 @@ def own_size(history: History, settings: CleanUp, kind: PictureKind, width: int,
 
 
 def restored(
-    pixels: U8, history: History, settings: CleanUp, kind: PictureKind, nature: Nature
+    pixels: U8,
+    history: History,
+    settings: CleanUp,
+    kind: PictureKind,
+    nature: Nature,
+    progress: Progress = lambda _share: None,
 ) -> tuple[U8, Evidence | None]:
     """Return pixels (h, w) or (h, w, 3) with undone what the settings say, as far as it was done to them.
 
     With them comes what is known for certain of the picture that was compressed, if it was drawn in flat colours.
+    `progress` is told the share done, 0-1, and may raise to stop it.
 
     Raises
     ------
@@ -78,14 +84,14 @@ def restored(
         If the file's coefficients cannot be read.
     """
     flat = kind is PictureKind.DIGITAL
-    last, channels = history.compression, 1 if pixels.ndim == 2 else 3
+    last, channels = history.earlier or history.compression, 1 if pixels.ndim == 2 else 3
     if averages_dots(history, settings):
         assert history.screen is not None
         pixels = without_dots(pixels, history.screen)
         if not draws_flat(history, settings, kind, nature):
             return pixels, None
         table = DITHER_TABLE if history.screen.dots is Dots.DITHER else SCREEN_TABLE
-        return undo_compression(pixels, Evidence.of(pixels, Compression.guess(table, channels)), flat), None
+        return undo_compression(pixels, Evidence.of(pixels, Compression.guess(table, channels)), flat, progress), None
     if own_size(history, settings, kind, pixels.shape[1], pixels.shape[0]) != (pixels.shape[1], pixels.shape[0]):
         assert history.enlargement is not None
         pixels = at_own_size(pixels, history.enlargement)
@@ -93,6 +99,6 @@ def restored(
     evidence = None
     if undoes_compression(history, settings, kind, nature):
         evidence = Evidence.of(pixels, last or Compression.guess(UNKNOWN_TABLE, channels))
-        pixels = undo_compression(pixels, evidence, flat)
+        pixels = undo_compression(pixels, evidence, flat, progress)
     is_told = evidence is not None and flat and not evidence.intervals.guessed
     return np.ascontiguousarray(pixels), evidence if is_told else None

@@ -24,12 +24,14 @@ LEAST_TOLD = 20
 """Fewer coefficients than this prove nothing."""
 LEAST_EVIDENCE, LEAST_IN_ALL = 1.0, 40.0
 """The least gain in log-likelihood for each of them, and for all together, in nats."""
-LEAST_CHROMA_EVIDENCE = 0.25
+LEAST_CHROMA_EVIDENCE, LEAST_TWICE = 0.25, 0.5
 OUTLIER = 1e-3
 """The share of coefficients that lie anywhere, since their block was clipped after all."""
 QUIET = 20.0
 """A block whose coefficients add up to less has no edge in it."""
 QUALITIES = range(5, 97)
+HARDER = 1.6
+"""A table was harder if its steps are so many times as large; others leave no trace beneath the last."""
 BEST_GRIDS = 3
 
 
@@ -40,6 +42,20 @@ class _Found:
     offset: tuple[int, int]
 
 
+def find_twice(pixels: U8, last: Compression) -> Compression | None:
+    """Return how a JPEG that was compressed before, harder and on the same grid, was compressed then; else None.
+
+    Its coefficients are multiples of the former steps, but for half a step of the `last` tables.
+    """
+    tables = [component.table for component in last.components]
+    if len(tables) != (1 if pixels.ndim == 2 else 3) or last.offset != (0, 0):
+        return None
+    wavers = [np.sqrt(WAVER**2 + table.astype(np.float64) ** 2 / 12.0) for table in (tables[0], tables[-1])]
+    found = _find(pixels, wavers[0], np.sqrt(wavers[1] ** 2 + CHROMA_WAVER**2), LEAST_TWICE, 1)
+    harder = found is not None and found.components[0].table.sum() >= HARDER * tables[0].sum()
+    return found if harder and found is not None and found.offset == (0, 0) else None
+
+
 def find_earlier_jpeg(pixels: U8, enlarged: bool = False) -> Compression | None:
     """Return how a picture (h, w) or (h, w, 3) was compressed before it was kept otherwise; None without evidence.
 
@@ -48,28 +64,38 @@ def find_earlier_jpeg(pixels: U8, enlarged: bool = False) -> Compression | None:
     multiples are lost: only other blocks tell. Tables are those of ITU-T T.81, scaled. What was worked out from an
     `enlarged` picture wavers more.
     """
+    return _find(pixels, np.array(ENLARGED_WAVER if enlarged else WAVER), np.array(CHROMA_WAVER))
+
+
+def _find(
+    pixels: U8, waver: F64, chroma_waver: F64, least: float = LEAST_EVIDENCE, grid: int = BLOCK
+) -> Compression | None:
+    """How a picture was compressed, if coefficients waver so much about multiples, all alike or each (8, 8).
+
+    Grids begin in one of the first rows and columns, `grid` of each.
+    """
     height, width = pixels.shape[:2]
     top, left = (max(0, (side - MOST_SIDE) // 2) // 16 * 16 for side in (height, width))
     part = pixels[top : top + MOST_SIDE, left : left + MOST_SIDE]
     planes = luma_chroma_of(part)
     edges = (part == 0) | (part == 255)
     clipped = edges if part.ndim == 2 else edges.any(axis=2)
-    found = _luma(planes[0], clipped, ENLARGED_WAVER if enlarged else WAVER)
+    found = _luma(planes[0], clipped, waver, least, grid)
     if found is None:
         return None
     table = standard_table(LUMA_TABLE, found.quality)
     luma = Component(table, (1, 1))
     if len(planes) == 1:
         return Compression((luma,), found.offset)
-    offset, every = _chroma_sampling(planes[1:], clipped, found)
+    offset, every = _chroma_sampling(planes[1:], clipped, found, chroma_waver)
     chroma = Component(standard_table(CHROMA_TABLE, found.quality), every)
     return Compression((luma, chroma, chroma), offset)
 
 
-def _luma(plane: F64, clipped: np.ndarray, waver: float) -> _Found | None:
+def _luma(plane: F64, clipped: np.ndarray, waver: F64, least: float, grid: int) -> _Found | None:
     """The grid and the quality that explain the luma best."""
     grids = []
-    for offset in np.ndindex(BLOCK, BLOCK):
+    for offset in np.ndindex(grid, grid):
         told = _telling(plane, clipped, offset)
         if told is not None:
             grids.append((float((np.abs(told) < 1.0).mean()), offset, told))
@@ -80,7 +106,7 @@ def _luma(plane: F64, clipped: np.ndarray, waver: float) -> _Found | None:
             evidence = _evidence(told, standard_table(LUMA_TABLE, quality), waver)
             if evidence is not None and (best is None or evidence > best.evidence):
                 best = _Found(evidence, quality, (int(offset[0]), int(offset[1])))
-    return best if best is not None and best.evidence >= LEAST_EVIDENCE else None
+    return best if best is not None and best.evidence >= least else None
 
 
 def _telling(plane: F64, clipped: np.ndarray, offset: tuple[int, ...]) -> F64 | None:
@@ -95,7 +121,7 @@ def _telling(plane: F64, clipped: np.ndarray, offset: tuple[int, ...]) -> F64 | 
     return coefficients[busy] if busy.any() else None
 
 
-def _evidence(coefficients: F64, table: I64, waver: float) -> float | None:
+def _evidence(coefficients: F64, table: I64, waver: F64) -> float | None:
     """How much likelier coefficients are as multiples of a table's steps than as anything, in nats for each."""
     steps = table.astype(np.float64)
     off = coefficients - np.round(coefficients / steps) * steps
@@ -109,7 +135,9 @@ def _evidence(coefficients: F64, table: I64, waver: float) -> float | None:
     return mean if mean * told.sum() >= LEAST_IN_ALL else None
 
 
-def _chroma_sampling(planes: F64, clipped: np.ndarray, found: _Found) -> tuple[tuple[int, int], tuple[int, int]]:
+def _chroma_sampling(
+    planes: F64, clipped: np.ndarray, found: _Found, waver: F64
+) -> tuple[tuple[int, int], tuple[int, int]]:
     """Where the grid of chroma begins, and how many pixels one of its samples stands for."""
     table = standard_table(CHROMA_TABLE, found.quality)
     best = (LEAST_CHROMA_EVIDENCE, found.offset, (2, 2))
@@ -122,7 +150,7 @@ def _chroma_sampling(planes: F64, clipped: np.ndarray, found: _Found) -> tuple[t
                     small = downsampled(plane[row:, column:], every)
                     inside = downsampled(clipped[row:, column:].astype(np.float64), every) > 0.01
                     told = _telling(small, inside, (0, 0))
-                    evidence += (_evidence(told, table, CHROMA_WAVER) or 0.0) if told is not None else 0.0
+                    evidence += (_evidence(told, table, waver) or 0.0) if told is not None else 0.0
                 if evidence > best[0]:
                     best = (evidence, (row, column), every)
     return best[1], best[2]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from sobercrow.core.arrays import U8
-from sobercrow.core.history.earlier_jpeg import find_earlier_jpeg
+from sobercrow.core.history.earlier_jpeg import find_earlier_jpeg, find_twice
 from sobercrow.core.history.enlarging import Enlargement, at_own_size, find_enlargement
 from sobercrow.core.history.screens import Screen, find_screen
 from sobercrow.core.picture.compression import Compression
@@ -26,6 +26,8 @@ class History:
         How it was made larger before that.
     beneath : Compression or None
         How the smaller picture was compressed before it was made larger.
+    earlier : Compression or None
+        How it was compressed, harder, before it was compressed last.
     screen : Screen or None
         Of which dots its tones are made.
     pixels : int
@@ -37,6 +39,7 @@ class History:
     beneath: Compression | None = None
     screen: Screen | None = None
     pixels: int = 0
+    earlier: Compression | None = None
 
 
 def read_history(pixels: U8, compression: Compression | None) -> History:
@@ -51,4 +54,6 @@ def read_history(pixels: U8, compression: Compression | None) -> History:
     if enlargement is not None:
         small = at_own_size(pixels, enlargement)
         return History(compression, enlargement, find_earlier_jpeg(small, enlarged=True), pixels=count)
-    return History(compression or find_earlier_jpeg(pixels), pixels=count)
+    if compression is not None:
+        return History(compression, pixels=count, earlier=find_twice(pixels, compression))
+    return History(find_earlier_jpeg(pixels), pixels=count)

@@ -1,0 +1,146 @@
+"""How often it is found out what a picture went through, and whether it is a sheet: `python bench/history.py`.
+
+Marks of `marks.py`, spoilt as by `spoiling.py`, of both halves and several seeds; sheets and pages of
+`cleanup_scenes.py`, half of them photographed with their surroundings, half filling the picture.
+"""
+
+from __future__ import annotations
+
+import argparse
+
+import cv2
+import numpy as np
+
+from cleanup_scenes import drawn_sheet, line_drawing, on_dim_paper, photographed, text_page
+from icons import Icon
+from marks import marks
+from sobercrow.core.first_sight import laid_flat
+from sobercrow.core.history.history import History, read_history
+from sobercrow.core.history.screens import Dots
+from sobercrow.core.job import Job
+from sobercrow.core.picture.compression import LUMA_TABLE, standard_table
+from sobercrow.core.picture.decode import decode_picture
+from sobercrow.core.picture.picture import Picture
+from sobercrow.core.settings import Settings
+from spoiling import KERNELS, jpeg, opened, png, resized
+
+OFF = 0.02
+"""How far a factor found may be off, as a share."""
+
+
+def clean(icon: Icon, random: np.random.Generator) -> tuple[bytes, str]:
+    """Leave a mark as it is."""
+    return png(icon.pixels), "nothing"
+
+
+def kept(icon: Icon, random: np.random.Generator) -> tuple[bytes, str]:
+    """Keep a JPEG as PNG."""
+    quality = int(random.integers(20, 81))
+    top, left = (int(v) for v in random.integers(0, 8, 2))
+    pixels = np.ascontiguousarray(opened(jpeg(icon.pixels, quality, int(random.choice([0, 2]))))[top:, left:])
+    return png(pixels), f"JPEG {quality} at {-top % 8}, {-left % 8}"
+
+
+def twice(icon: Icon, random: np.random.Generator) -> tuple[bytes, str]:
+    """Compress it hard, then lightly."""
+    first, last = int(random.integers(25, 51)), int(random.integers(78, 93))
+    return jpeg(opened(jpeg(icon.pixels, first)), last), f"twice, {first} first"
+
+
+def enlarged(icon: Icon, random: np.random.Generator) -> tuple[bytes, str]:
+    """Make it larger, and compress it every other time."""
+    size = icon.pixels.shape[0]
+    wide, tall = (round(size * random.uniform(1.5, 4.0)) for _ in range(2))
+    tall = wide if random.random() < 0.7 else tall
+    kernel = KERNELS[("bilinear", "bicubic", "lanczos")[int(random.integers(0, 3))]]
+    large = resized(icon.pixels, wide, tall, kernel)
+    data = jpeg(large, int(random.integers(75, 93))) if random.random() < 0.5 else png(large)
+    return data, f"enlarged from {size}"
+
+
+def dithered(icon: Icon, random: np.random.Generator) -> tuple[bytes, str]:
+    """Diffuse the errors of few colours."""
+    from spoiling import dithered as make
+
+    return make(icon, random), "dither"
+
+
+def halftone(icon: Icon, random: np.random.Generator) -> tuple[bytes, str]:
+    """Print it in screened colours and scan it."""
+    from spoiling import halftone as make
+
+    return make(icon, random), "halftone"
+
+
+def one_bit(icon: Icon, random: np.random.Generator) -> tuple[bytes, str]:
+    """Keep black and white alone."""
+    grey = cv2.cvtColor(icon.pixels, cv2.COLOR_RGB2GRAY)
+    black = np.where(grey < random.uniform(110, 190), 0, 255).astype(np.uint8)
+    return png(np.repeat(black[..., None], 3, axis=2)), "one bit"
+
+
+def is_right(history: History, wanted: str) -> bool:
+    """Tell whether what was found is what was done, and nothing besides."""
+    dots = history.screen.dots if history.screen is not None else None
+    if wanted in ("dither", "halftone", "one bit"):
+        return dots is {"dither": Dots.DITHER, "halftone": Dots.HALFTONE, "one bit": Dots.ONE_BIT}[wanted]
+    if dots is not None:
+        return False
+    if wanted.startswith("enlarged"):
+        size, found = int(wanted.split()[-1]), history.enlargement
+        return found is not None and all(abs(side - size) <= OFF * size for side in (found.width, found.height))
+    if history.enlargement is not None:
+        return False
+    if wanted == "nothing":
+        return history.compression is None
+    known = history.earlier if wanted.startswith("twice") else history.compression
+    if known is None:
+        return False
+    quality = int(wanted.split()[1])
+    same_table = bool(np.array_equal(known.components[0].table, standard_table(LUMA_TABLE, quality)))
+    return same_table and (
+        wanted.startswith("twice") or tuple(v % 8 for v in known.offset) == tuple(map(int, wanted.split(" at ")[1].split(", ")))
+    )
+
+
+def history_table(seeds: list[int]) -> None:
+    """Print how often each thing is found."""
+    print("| | right | of |\n|---|---|---|")
+    for way in (clean, kept, twice, enlarged, dithered, halftone, one_bit):
+        told = []
+        for seed in seeds:
+            for tuning in (False, True):
+                for k, icon in enumerate(marks(tuning, seed)):
+                    data, wanted = way(icon, np.random.default_rng((11, seed, k, tuning)))
+                    picture = decode_picture(data, "mark")
+                    told.append(is_right(read_history(picture.pixels, picture.compression), wanted))
+        print(f"| {way.__name__.replace('_', ' ')} | {np.mean(told):.0%} | {len(told)} |", flush=True)
+
+
+def sheet_table(cases: int) -> None:
+    """Print how often a photographed sheet is laid flat, and anything else left as it is."""
+    right = {True: 0, False: 0}
+    for seed in range(cases):
+        random = np.random.default_rng((5, seed))
+        pages = (lambda: text_page("serif", seed), lambda: line_drawing(seed), lambda: drawn_sheet(seed, 1.4))
+        page = pages[int(random.integers(0, 3))]()
+        with_sheet = seed % 2 == 0
+        pixels = photographed(page, seed)[0] if with_sheet else on_dim_paper(page, seed)
+        pixels = np.repeat(pixels[..., None], 3, axis=2) if pixels.ndim == 2 else pixels
+        asked = laid_flat(Job(Picture(np.ascontiguousarray(pixels), 96.0)), Settings())
+        right[with_sheet] += (asked.clean_up.slant is not None) is with_sheet
+    print(f"sheets laid flat {right[True]} of {(cases + 1) // 2}, others left {right[False]} of {cases // 2}")
+
+
+def main() -> None:
+    """Measure both."""
+    parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
+    parser.add_argument("--seeds", type=int, nargs="*", default=[2, 3])
+    parser.add_argument("--sheets", type=int, default=100)
+    asked = parser.parse_args()
+    history_table(asked.seeds)
+    sheet_table(asked.sheets)
+
+
+if __name__ == "__main__":
+    main()
