@@ -11,7 +11,8 @@ import argparse
 import cv2
 import numpy as np
 
-from cleanup_scenes import drawn_sheet, line_drawing, on_dim_paper, photographed, text_page
+import spoiling
+from cleanup_scenes import drawn_sheet, line_drawing, on_dim_paper, photographed
 from icons import Icon
 from marks import marks
 from sobercrow.core.first_sight import laid_flat
@@ -44,7 +45,7 @@ def kept(icon: Icon, random: np.random.Generator) -> tuple[bytes, str]:
 def twice(icon: Icon, random: np.random.Generator) -> tuple[bytes, str]:
     """Compress it hard, then lightly."""
     first, last = int(random.integers(25, 51)), int(random.integers(78, 93))
-    return jpeg(opened(jpeg(icon.pixels, first)), last), f"twice, {first} first"
+    return jpeg(opened(jpeg(icon.pixels, first)), last), f"twice {first}"
 
 
 def enlarged(icon: Icon, random: np.random.Generator) -> tuple[bytes, str]:
@@ -60,16 +61,12 @@ def enlarged(icon: Icon, random: np.random.Generator) -> tuple[bytes, str]:
 
 def dithered(icon: Icon, random: np.random.Generator) -> tuple[bytes, str]:
     """Diffuse the errors of few colours."""
-    from spoiling import dithered as make
-
-    return make(icon, random), "dither"
+    return spoiling.dithered(icon, random), "dither"
 
 
 def halftone(icon: Icon, random: np.random.Generator) -> tuple[bytes, str]:
     """Print it in screened colours and scan it."""
-    from spoiling import halftone as make
-
-    return make(icon, random), "halftone"
+    return spoiling.halftone(icon, random), "halftone"
 
 
 def one_bit(icon: Icon, random: np.random.Generator) -> tuple[bytes, str]:
@@ -98,9 +95,9 @@ def is_right(history: History, wanted: str) -> bool:
         return False
     quality = int(wanted.split()[1])
     same_table = bool(np.array_equal(known.components[0].table, standard_table(LUMA_TABLE, quality)))
-    return same_table and (
-        wanted.startswith("twice") or tuple(v % 8 for v in known.offset) == tuple(map(int, wanted.split(" at ")[1].split(", ")))
-    )
+    if wanted.startswith("twice"):
+        return same_table
+    return same_table and [v % 8 for v in known.offset] == [int(v) for v in wanted.split(" at ")[1].split(", ")]
 
 
 def history_table(seeds: list[int]) -> None:
@@ -122,10 +119,11 @@ def sheet_table(cases: int) -> None:
     right = {True: 0, False: 0}
     for seed in range(cases):
         random = np.random.default_rng((5, seed))
-        pages = (lambda: text_page("serif", seed), lambda: line_drawing(seed), lambda: drawn_sheet(seed, 1.4))
-        page = pages[int(random.integers(0, 3))]()
         with_sheet = seed % 2 == 0
-        pixels = photographed(page, seed)[0] if with_sheet else on_dim_paper(page, seed)
+        if with_sheet:
+            pixels = photographed(drawn_sheet(seed, float(random.uniform(0.65, 1.5))), seed)[0]
+        else:
+            pixels = on_dim_paper(line_drawing(seed), seed)
         pixels = np.repeat(pixels[..., None], 3, axis=2) if pixels.ndim == 2 else pixels
         asked = laid_flat(Job(Picture(np.ascontiguousarray(pixels), 96.0)), Settings())
         right[with_sheet] += (asked.clean_up.slant is not None) is with_sheet

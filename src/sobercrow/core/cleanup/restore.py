@@ -83,7 +83,7 @@ def restored(
     PictureError
         If the file's coefficients cannot be read.
     """
-    flat = kind is PictureKind.DIGITAL
+    flat, is_worked_out = kind is PictureKind.DIGITAL, False
     last, channels = history.earlier or history.compression, 1 if pixels.ndim == 2 else 3
     if averages_dots(history, settings):
         assert history.screen is not None
@@ -94,11 +94,11 @@ def restored(
         return undo_compression(pixels, Evidence.of(pixels, Compression.guess(table, channels)), flat, progress), None
     if own_size(history, settings, kind, pixels.shape[1], pixels.shape[0]) != (pixels.shape[1], pixels.shape[0]):
         assert history.enlargement is not None
-        pixels = at_own_size(pixels, history.enlargement)
+        pixels, is_worked_out = at_own_size(pixels, history.enlargement), True
         last = history.beneath
     evidence = None
     if undoes_compression(history, settings, kind, nature):
         evidence = Evidence.of(pixels, last or Compression.guess(UNKNOWN_TABLE, channels))
         pixels = undo_compression(pixels, evidence, flat, progress)
-    is_told = evidence is not None and flat and not evidence.intervals.guessed
+    is_told = evidence is not None and flat and not (evidence.intervals.guessed or is_worked_out)
     return np.ascontiguousarray(pixels), evidence if is_told else None
