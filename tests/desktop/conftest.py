@@ -21,8 +21,8 @@ from sobercrow.demo.tour import wait_until_done
 from sobercrow.desktop import requests, state
 from sobercrow.desktop.application import use_theme
 from sobercrow.desktop.canvas.view import Canvas
-from sobercrow.desktop.lettering_offer import LetteringOffer
 from sobercrow.desktop.launch import stand_in_devices
+from sobercrow.desktop.lettering_offer import LetteringOffer
 from sobercrow.desktop.steps import Step
 from sobercrow.desktop.tools.table import FIRST_TOOLS
 from sobercrow.desktop.window import MainWindow

@@ -44,3 +44,14 @@ def test_what_was_never_compressed_is_not_called_so() -> None:
     assert find_earlier_jpeg(parted_disc()) is None
     assert read_history(parted_disc(), None).compression is None
     assert find_earlier_jpeg(data.camera()) is None  # of scikit-image: a photo that was kept without loss
+
+
+@pytest.mark.parametrize(("first", "last"), [(30, 85), (42, 90)])
+def test_what_was_compressed_twice_is_told_with_its_harder_tables(first: int, last: int) -> None:
+    file, _ = saved(saved(parted_disc(), first, 2)[1], last, 2)
+    picture = decode_picture(file, "twice.jpg")
+    earlier = read_history(picture.pixels, picture.compression).earlier
+    assert earlier is not None
+    assert earlier.quality == pytest.approx(first, abs=1)
+    once = decode_picture(saved(parted_disc(), last, 2)[0], "once.jpg")
+    assert read_history(once.pixels, once.compression).earlier is None

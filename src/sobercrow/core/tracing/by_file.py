@@ -24,7 +24,7 @@ from sobercrow.core.tracing.settling import Found, Settling
 
 EDGES_PX = (0.41, 0.55, 0.7, 0.85)
 """Widths edges may have had before the picture was compressed, in px; nothing but the pixels made the first soft."""
-ROUNDS, LED_ON = 2, 5.0
+ROUNDS, LED_ON = 3, 4.0
 """So often curves are moved towards the nearest picture the file allows, and so many times as far as it is: most of
 what they differ by the file leaves open."""
 INK = 1e-4

@@ -21,7 +21,7 @@ from sobercrow.core.tracing.settling import Found, Settling
 
 LEAST_SIDE_PX, MOST_BOW_PX, REACH_PX = 6.0, 0.7, 5.0
 """Sides at least so long, whose handles are no further off their chord, lead on as far as this."""
-BESIDE_PX, ASKED = 0.5, 9
+BESIDE_PX, ASKED = 0.9, 9
 """Of a side that is seen, its ink is so far off on one side of it alone, at most of so many places."""
 OFF_PX, LEAST_SINE = 0.7, 0.2
 """They meet if their lines pass so near to one place, and if some of them cross at no flatter angle."""
@@ -32,6 +32,8 @@ MOST_TRIED = 2
 """Besides where sides meet, so many corners are tried as the place."""
 ROOM_PX, LEAST_ROOM_PX = 0.6, 1.0
 """Anchors no further off than the furthest end of a side, and so much more, go to the place; at least those so near."""
+SAME_PX = 0.25
+"""Corners that lie so near to their middle go there in any case."""
 ANCHOR_PX2, MAY_COST_PX2 = 0.03, 0.08
 """What an anchor saved is worth, and what one place may cost, in px² of ink a contour."""
 
@@ -72,8 +74,22 @@ def _met(found: Found, point: F64, room: float, tones: Settling) -> Found:
         if together is not found:
             return together
     gathered = _all_gathered(found, point, room, tones)
-    moved = settled(found, [gathered] if gathered.contours else [], tones)
-    return bettered(found, [_in_one_point(one, point) for one in moved], tones, ANCHOR_PX2, MAY_COST_PX2)
+    if not gathered.contours:
+        return found
+    moved = settled(found, [gathered], tones)
+    together = bettered(found, [_in_one_point(one, point) for one in moved], tones, ANCHOR_PX2, MAY_COST_PX2)
+    if together is not found:
+        return together
+    alone = Proposal({(ink, k): found[ink][k] for ink, k in gathered.contours})
+    corners = np.array([_nearest(contour, point)[1] for contour in alone.contours.values()])
+    apart = float(np.hypot(*(corners - corners.mean(axis=0)).T).max())
+    return with_all(found, [_in_one_point(alone, point)]) if apart <= SAME_PX else found
+
+
+def _nearest(contour: Contour, point: F64) -> tuple[int, F64]:
+    """Which anchor of a contour is nearest to a place, and where it is."""
+    k = int(np.hypot(*(contour.anchors - point).T).argmin())
+    return k, contour.anchors[k]
 
 
 def _corners(found: Found, point: F64, room: float) -> list[F64]:
@@ -97,9 +113,7 @@ def _all_gathered(found: Found, point: F64, room: float, tones: Settling) -> Pro
 
 def _in_one_point(proposal: Proposal, point: F64) -> Proposal:
     """Contours whose corners nearest to a place were moved each for itself, with all of these in their middle."""
-    nearest = {
-        place: int(np.hypot(*(contour.anchors - point).T).argmin()) for place, contour in proposal.contours.items()
-    }
+    nearest = {place: _nearest(contour, point)[0] for place, contour in proposal.contours.items()}
     middle = np.mean([proposal.contours[place].anchors[k] for place, k in nearest.items()], axis=0)
     made = {}
     for place, contour in proposal.contours.items():

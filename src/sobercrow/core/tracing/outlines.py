@@ -225,11 +225,11 @@ def _each_for_itself(
             forms.extend(more)
             made = [one.evened(now, before) for one, now, before in zip(regular, marked, made, strict=True)]
             made, forms[:] = with_shared_axes(made, [one.symmetric() for one in regular], tones, settings, forms)
-            made = with_meeting_points(made, lines, tones)
+    made = [_straightened(contours, one, settings) for contours, one in zip(made, regular, strict=True)]
+    if exact and not settings.weight_px and is_small and not draft:
+        made = with_meeting_points(made, [b.lines for b in borders], tones)
     progress(1.0)
-    return [
-        (b, _straightened(contours, one, settings)) for b, contours, one in zip(borders, made, regular, strict=True)
-    ]
+    return list(zip(borders, made, strict=True))
 
 
 def _tones(separation: Separation, inks: list[_Bordered], settings: Tracing, between: Callable[[], object]) -> Settling:
