@@ -92,7 +92,19 @@ def hand_over_pictures(take: Callable[[QWidget, str], None]) -> None:
 
 
 def clean_up_pictures(take: Callable[[QWidget, str], None]) -> None:
-    """Take the pictures of Clean up: corners, touch-ups."""
+    """Take the pictures of Clean up: corners; the small badge as it came and as it was, and what is offered of it."""
+    badge = open_window(PICTURES / "badge-200.jpg")
+    badge.offer.files = lambda: all_files(installed=False)
+    badge.go_to(Step.CLEAN_UP)
+    unfold(badge, badge.clean_panel.restore)
+    badge.canvas.look_at(100.0, 62.0, 5.5)
+    badge.toggle_seam()
+    while badge.offer.found is None:
+        pause(0.2)
+    take(badge, "as-it-was")
+    badge.toggle_seam()
+    badge.end_work()
+
     photo = open_window(PICTURES / "badge-photo.jpg")
     photo.edit_corners()
     corners = cast(SlantCorners, photo.standing["slant-corners"]).corners
@@ -168,7 +180,7 @@ def take_at_seam(
 def lettering_pictures(take: Callable[[QWidget, str], None]) -> None:
     """Match on the small dirty badge: arc and typefaces over the drawing; the drawing and set lettering at a seam.
 
-    Even weights on the pen lettering: the ribbon of widths, and evened beside the drawing.
+    Even weights on the pen lettering: the ribbon of widths.
     """
     badge = open_window(PICTURES / "badge-200.jpg")
     part = badge.refine_panel.match
@@ -195,10 +207,6 @@ def lettering_pictures(take: Callable[[QWidget, str], None]) -> None:
     pen.canvas.look_at(590.0, 260.0, 1.15)
     pause(0.8)
     take(pen, "even")
-    even.bring_alike()
-    pause(0.8)
-    pen.document.choose()
-    take_at_seam(take, pen, "even-400", (470.0, 250.0, 4.0))
     pen.document.close()
 
 

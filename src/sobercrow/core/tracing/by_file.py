@@ -61,6 +61,7 @@ class FileSettling(Settling):
     def settled(self, found: Found, which: Sequence[Flags] | None = None) -> Found:
         """Return contours, or only those in `which`, moved until, drawn, they give a picture the file allows."""
         assert isinstance(self.separation, SeveralInks)
+        which = which if which is not None else [np.ones(len(contours), dtype=np.bool_) for contours in found]
         for _ in range(ROUNDS):
             planes, lacking = self._compared(found)
             wanted = rgb_of(planes + LED_ON * lacking)
