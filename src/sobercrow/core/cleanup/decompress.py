@@ -25,10 +25,10 @@ TRIAL_PROJECTIONS = 3
 CHANGED = 8.0
 MANY, FEW = 900.0, 300.0
 """So much a file has to contradict that a thin part has one ink, and that a rim is none."""
-LEAST_EVIDENCE = 300.0
+LEAST_EVIDENCE = 800.0
 """By so much, in tones squared for each pixel that changes, a colour brings the picture nearer to what the file allows.
 
-Strokes that were there come to 600 and more, what compression made up to 150 at most.
+Strokes that were there come to 990 and more, what compression made up to 640 at most.
 """
 
 
