@@ -7,6 +7,8 @@ Marks of `marks.py`, spoilt as by `spoiling.py`, of both halves and several seed
 from __future__ import annotations
 
 import argparse
+from collections.abc import Callable
+from functools import partial
 
 import cv2
 import numpy as np
@@ -19,7 +21,7 @@ from sobercrow.core.first_sight import laid_flat
 from sobercrow.core.history.history import History, read_history
 from sobercrow.core.history.screens import Dots
 from sobercrow.core.job import Job
-from sobercrow.core.picture.compression import LUMA_TABLE, standard_table
+from sobercrow.core.picture.compression import LUMA_TABLE, Compression, standard_table
 from sobercrow.core.picture.decode import decode_picture
 from sobercrow.core.picture.picture import Picture
 from sobercrow.core.settings import Settings
@@ -27,28 +29,36 @@ from spoiling import KERNELS, jpeg, opened, png, resized
 
 OFF = 0.02
 """How far a factor found may be off, as a share."""
+Spoilt = tuple[bytes, Callable[[History], bool]]
+"""A file, and whether what was found of it is what was done."""
 
 
-def clean(icon: Icon, random: np.random.Generator) -> tuple[bytes, str]:
+def clean(icon: Icon, random: np.random.Generator) -> Spoilt:
     """Leave a mark as it is."""
-    return png(icon.pixels), "nothing"
+    return png(icon.pixels), lambda found: _plain(found) and found.compression is None
 
 
-def kept(icon: Icon, random: np.random.Generator) -> tuple[bytes, str]:
+def kept(icon: Icon, random: np.random.Generator) -> Spoilt:
     """Keep a JPEG as PNG."""
     quality = int(random.integers(20, 81))
     top, left = (int(v) for v in random.integers(0, 8, 2))
     pixels = np.ascontiguousarray(opened(jpeg(icon.pixels, quality, int(random.choice([0, 2]))))[top:, left:])
-    return png(pixels), f"JPEG {quality} at {-top % 8}, {-left % 8}"
+
+    def is_right(found: History) -> bool:
+        known = found.compression
+        return _plain(found) and _has_table(known, quality) and [v % 8 for v in known.offset] == [-top % 8, -left % 8]
+
+    return png(pixels), is_right
 
 
-def twice(icon: Icon, random: np.random.Generator) -> tuple[bytes, str]:
+def twice(icon: Icon, random: np.random.Generator) -> Spoilt:
     """Compress it hard, then lightly."""
     first, last = int(random.integers(25, 51)), int(random.integers(78, 93))
-    return jpeg(opened(jpeg(icon.pixels, first)), last), f"twice {first}"
+    data = jpeg(opened(jpeg(icon.pixels, first)), last)
+    return data, lambda found: _plain(found) and _has_table(found.earlier, first)
 
 
-def enlarged(icon: Icon, random: np.random.Generator) -> tuple[bytes, str]:
+def enlarged(icon: Icon, random: np.random.Generator) -> Spoilt:
     """Make it larger, and compress it every other time."""
     size = icon.pixels.shape[0]
     wide, tall = (round(size * random.uniform(1.5, 4.0)) for _ in range(2))
@@ -56,48 +66,43 @@ def enlarged(icon: Icon, random: np.random.Generator) -> tuple[bytes, str]:
     kernel = KERNELS[("bilinear", "bicubic", "lanczos")[int(random.integers(0, 3))]]
     large = resized(icon.pixels, wide, tall, kernel)
     data = jpeg(large, int(random.integers(75, 93))) if random.random() < 0.5 else png(large)
-    return data, f"enlarged from {size}"
+
+    def is_right(found: History) -> bool:
+        made = found.enlargement
+        sides = () if made is None else (made.width, made.height)
+        return found.screen is None and bool(sides) and all(abs(side - size) <= OFF * size for side in sides)
+
+    return data, is_right
 
 
-def dithered(icon: Icon, random: np.random.Generator) -> tuple[bytes, str]:
+def dithered(icon: Icon, random: np.random.Generator) -> Spoilt:
     """Diffuse the errors of few colours."""
-    return spoiling.dithered(icon, random), "dither"
+    return spoiling.dithered(icon, random), partial(_made_of, Dots.DITHER)
 
 
-def halftone(icon: Icon, random: np.random.Generator) -> tuple[bytes, str]:
+def halftone(icon: Icon, random: np.random.Generator) -> Spoilt:
     """Print it in screened colours and scan it."""
-    return spoiling.halftone(icon, random), "halftone"
+    return spoiling.halftone(icon, random), partial(_made_of, Dots.HALFTONE)
 
 
-def one_bit(icon: Icon, random: np.random.Generator) -> tuple[bytes, str]:
+def one_bit(icon: Icon, random: np.random.Generator) -> Spoilt:
     """Keep black and white alone."""
     grey = cv2.cvtColor(icon.pixels, cv2.COLOR_RGB2GRAY)
     black = np.where(grey < random.uniform(110, 190), 0, 255).astype(np.uint8)
-    return png(np.repeat(black[..., None], 3, axis=2)), "one bit"
+    return png(np.repeat(black[..., None], 3, axis=2)), partial(_made_of, Dots.ONE_BIT)
 
 
-def is_right(history: History, wanted: str) -> bool:
-    """Tell whether what was found is what was done, and nothing besides."""
-    dots = history.screen.dots if history.screen is not None else None
-    if wanted in ("dither", "halftone", "one bit"):
-        return dots is {"dither": Dots.DITHER, "halftone": Dots.HALFTONE, "one bit": Dots.ONE_BIT}[wanted]
-    if dots is not None:
-        return False
-    if wanted.startswith("enlarged"):
-        size, found = int(wanted.split()[-1]), history.enlargement
-        return found is not None and all(abs(side - size) <= OFF * size for side in (found.width, found.height))
-    if history.enlargement is not None:
-        return False
-    if wanted == "nothing":
-        return history.compression is None
-    known = history.earlier if wanted.startswith("twice") else history.compression
-    if known is None:
-        return False
-    quality = int(wanted.split()[1])
-    same_table = bool(np.array_equal(known.components[0].table, standard_table(LUMA_TABLE, quality)))
-    if wanted.startswith("twice"):
-        return same_table
-    return same_table and [v % 8 for v in known.offset] == [int(v) for v in wanted.split(" at ")[1].split(", ")]
+def _plain(found: History) -> bool:
+    """Whether a picture is said to be neither of dots nor enlarged."""
+    return found.screen is None and found.enlargement is None
+
+
+def _made_of(dots: Dots, found: History) -> bool:
+    return found.screen is not None and found.screen.dots is dots
+
+
+def _has_table(known: Compression | None, quality: int) -> bool:
+    return known is not None and np.array_equal(known.components[0].table, standard_table(LUMA_TABLE, quality))
 
 
 def history_table(seeds: list[int]) -> None:
@@ -108,9 +113,9 @@ def history_table(seeds: list[int]) -> None:
         for seed in seeds:
             for tuning in (False, True):
                 for k, icon in enumerate(marks(tuning, seed)):
-                    data, wanted = way(icon, np.random.default_rng((11, seed, k, tuning)))
+                    data, is_right = way(icon, np.random.default_rng((11, seed, k, tuning)))
                     picture = decode_picture(data, "mark")
-                    told.append(is_right(read_history(picture.pixels, picture.compression), wanted))
+                    told.append(is_right(read_history(picture.pixels, picture.compression)))
         print(f"| {way.__name__.replace('_', ' ')} | {np.mean(told):.0%} | {len(told)} |", flush=True)
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import io
+
 import cv2
 import numpy as np
 import shapely
@@ -53,6 +55,13 @@ def compressed(pixels: U8, quality: int) -> U8:
     """Return a picture (h, w, 3) as OpenCV writes it as JPEG, colour at half the resolution, and reads it again."""
     coded = cv2.imencode(".jpg", pixels[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, quality])[1]
     return np.ascontiguousarray(cv2.imdecode(coded, cv2.IMREAD_COLOR)[..., ::-1])
+
+
+def jpeg_file(pixels: U8, quality: int, **options: object) -> bytes:
+    """Return pixels as a JPEG file of Pillow's libjpeg, colour at half the resolution unless said otherwise."""
+    memory = io.BytesIO()
+    Image.fromarray(pixels).save(memory, "JPEG", quality=quality, **options)
+    return memory.getvalue()
 
 
 def lettering(text: str, size_px: int = 96, face: str = "DejaVu Serif") -> U8:

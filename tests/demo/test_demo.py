@@ -23,7 +23,8 @@ def test_there_are_eight_pictures_of_modest_size() -> None:
 def test_every_demo_picture_becomes_artwork_close_to_its_drawing(name: str) -> None:
     results = Job(read_picture(make.PICTURES / name)).run(Settings())
     assert results.artwork.shapes
-    assert results.figures.deviation_mean_px < 0.25  # that of an undone picture is from borders that were made
+    judged_by_file = name == "badge-200.jpg"  # its borders are those of a picture that was made
+    assert results.figures.deviation_mean_px < (0.25 if judged_by_file else 0.2)
 
 
 @pytest.mark.skipif(

@@ -14,7 +14,7 @@ from sobercrow.desktop.steps import Step
 def test_lettering_of_a_small_badge_is_set_anew(qtbot, empty_window, monkeypatch) -> None:
     window = empty_window
     monkeypatch.setattr(LetteringOffer, "looks", True)
-    window.offer.files = lambda: [LIBRARY / "texgyreadventor-bold.otf", LIBRARY / "lobster.otf"]
+    window.typefaces.files = lambda: [LIBRARY / "texgyreadventor-bold.otf", LIBRARY / "lobster.otf"]
     window.files.open_path(PICTURES / "badge-200.jpg")
     qtbot.waitUntil(lambda: window.offer.found is not None, timeout=120_000)
     assert window.offer.found.match.text == "FEN & FETLOCK KITES"

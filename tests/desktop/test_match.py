@@ -27,7 +27,7 @@ def test_the_ring_of_the_badge_is_set_anew(opened, qtbot, tmp_path: Path, monkey
     monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "cache"))
     window: MainWindow = opened(PICTURES / "badge-200.jpg")
     document, part = window.document, window.refine_panel.match
-    part.files = lambda: all_files(installed=False)
+    part.typefaces.files = lambda: all_files(installed=False)
     before = document.artwork
     assert before is not None
 
@@ -104,7 +104,7 @@ def test_shapes_that_are_no_letters_are_told_to_be_only_near(opened, qtbot, tmp_
     monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "cache"))
     window: MainWindow = opened(PICTURES / "tints.png")
     part = window.refine_panel.match
-    part.files = lambda: all_files(installed=False)
+    part.typefaces.files = lambda: all_files(installed=False)
     window.go_to(Step.REFINE)
     window.menus.actions["choose-all"].trigger()
     window.menus.actions["match"].trigger()
@@ -149,7 +149,7 @@ def test_set_lettering_is_opened_again_and_retyped(opened, qtbot, tmp_path: Path
     monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "cache"))
     window: MainWindow = opened(PICTURES / "badge-200.jpg")
     document, part = window.document, window.refine_panel.match
-    part.files = lambda: all_files(installed=False)
+    part.typefaces.files = lambda: all_files(installed=False)
     window.menus.actions["match"].trigger()
     qtbot.waitUntil(lambda: part.is_found, timeout=60_000)
     base = part._found[0].baseline
@@ -206,7 +206,7 @@ def test_lines_one_by_one_their_base_line_pulled_and_an_area(opened, qtbot, tmp_
     Image.fromarray(two_lines()).save(tmp_path / "sign.png", dpi=(300, 300))
     window: MainWindow = opened(tmp_path / "sign.png")
     document, canvas, part = window.document, window.canvas, window.refine_panel.match
-    part.files = lambda: all_files(installed=False)
+    part.typefaces.files = lambda: all_files(installed=False)
 
     def read(text: str) -> None:
         qtbot.waitUntil(lambda: part.is_found and part.text.text() == text, timeout=60_000)

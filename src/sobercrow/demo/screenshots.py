@@ -94,7 +94,7 @@ def hand_over_pictures(take: Callable[[QWidget, str], None]) -> None:
 def clean_up_pictures(take: Callable[[QWidget, str], None]) -> None:
     """Take the pictures of Clean up: corners; the small badge as it came and as it was, and what is offered of it."""
     badge = open_window(PICTURES / "badge-200.jpg")
-    badge.offer.files = lambda: all_files(installed=False)
+    badge.typefaces.files = lambda: all_files(installed=False)
     badge.go_to(Step.CLEAN_UP)
     unfold(badge, badge.clean_panel.restore)
     badge.canvas.look_at(100.0, 62.0, 5.5)
@@ -184,7 +184,7 @@ def lettering_pictures(take: Callable[[QWidget, str], None]) -> None:
     """
     badge = open_window(PICTURES / "badge-200.jpg")
     part = badge.refine_panel.match
-    part.files = lambda: all_files(installed=False)
+    badge.typefaces.files = lambda: all_files(installed=False)
     badge.go_to(Step.REFINE)
     badge.show_as(Showing.OVER)
     badge.canvas.fit()

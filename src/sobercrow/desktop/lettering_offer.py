@@ -4,17 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial
-from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
 
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.errors import Cancelled
 from sobercrow.core.lettering.index import Index, read_index
-from sobercrow.core.lettering.same import SameLettering, has_small_lettering, same_lettering
+from sobercrow.core.lettering.same import SameLettering, same_lettering, small_lettering
 from sobercrow.core.settings import PictureKind
 from sobercrow.desktop.document import Document
-from sobercrow.desktop.typeface_folders import typeface_files
+from sobercrow.desktop.typeface_folders import Typefaces
 from sobercrow.desktop.worker import Report, Worker
 
 Give = Callable[[object], None]
@@ -27,18 +26,16 @@ class LetteringOffer(QObject):
     looks = True
     """Whether it looks at all."""
 
-    def __init__(self, document: Document) -> None:
-        """Look at a document's artwork whenever its picture has been checked."""
+    def __init__(self, document: Document, typefaces: Typefaces) -> None:
+        """Look at a document's artwork once it is shown, with typefaces that are shared with others."""
         super().__init__()
         self._document = document
-        self._index: Index | None = None
+        self._typefaces, self._edition = typefaces, typefaces.edition
         self._looked_at: Artwork | None = None
         self._found: SameLettering | None = None
         self._asked = -1
-        self.files: Callable[[], list[Path]] = typeface_files
         self._worker = Worker()
         self._worker.produced.connect(self._take)
-        document.checked.connect(self._look)
         document.presented.connect(self._look)
 
     @property
@@ -51,7 +48,7 @@ class LetteringOffer(QObject):
         found = self.found
         if found is not None:
             name = f"Set in {found.match.face.name}"
-            self._document.edit(name, lambda artwork: found.set_in(artwork))
+            self._document.edit(name, found.set_in)
 
     def close(self) -> None:
         """End the work."""
@@ -67,7 +64,8 @@ class LetteringOffer(QObject):
         if results.is_draft or kind is not PictureKind.DIGITAL or artwork is not results.artwork:
             return
         self._looked_at, self._found = artwork, None
-        self._asked = self._worker.submit(partial(self._search, artwork, self._index))
+        self._edition = self._typefaces.edition
+        self._asked = self._worker.submit(partial(self._search, artwork, self._typefaces.index))
 
     def _search(
         self, artwork: Artwork, index: Index | None, give: Give, _report: Report, overtaken: Callable[[], bool]
@@ -76,16 +74,18 @@ class LetteringOffer(QObject):
             if overtaken():
                 raise Cancelled
 
-        if has_small_lettering(artwork):
-            known = index or read_index(self.files(), progress=told)
+        letters = small_lettering(artwork)
+        if letters is not None:
+            known = index or read_index(self._typefaces.files(), progress=told)
             give(known)
-            give(same_lettering(artwork, known, told))
+            give(same_lettering(artwork, letters, known, told))
 
     def _take(self, number: int, found: object) -> None:
         if number != self._asked:
             return
         if isinstance(found, Index):
-            self._index = found
+            if self._edition == self._typefaces.edition:
+                self._typefaces.index = found
         else:
             assert found is None or isinstance(found, SameLettering)
             self._found = found

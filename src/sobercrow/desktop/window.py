@@ -66,6 +66,7 @@ from sobercrow.desktop.tools.crop import CropEdges
 from sobercrow.desktop.tools.pour import ArtworkPour
 from sobercrow.desktop.tools.slant import SlantCorners
 from sobercrow.desktop.tools.tool_bar import ToolBar
+from sobercrow.desktop.typeface_folders import Typefaces
 from sobercrow.desktop.view_bar import ViewBar
 from sobercrow.desktop.wiring import connect
 
@@ -102,7 +103,8 @@ class MainWindow(QMainWindow):
         self.gauge = Gauge(self.document, self.canvas)
         self.files = Files(self.document, self, self.preferences, self.gauge.say, self.devices)
         self.clipboard = Clipboard(self.document, lambda sentence: self.gauge.say(sentence, warning=True))
-        self.offer = LetteringOffer(self.document)
+        self.typefaces = Typefaces()
+        self.offer = LetteringOffer(self.document, self.typefaces)
         self.panels: dict[Step, Panel] = {}
         yield
         self.panels[Step.BRING_IN] = self.bring_in_panel = BringInPanel(self.document, self.offer)
@@ -116,7 +118,7 @@ class MainWindow(QMainWindow):
         self.tools, self.standing = table.make_tools(table.TOOLS), table.make_tools(table.STANDING)
         marks = [tool.placing for tool in self.tools.values() if isinstance(tool, Anchors | Choose)]
         pour = cast(ArtworkPour, self.tools["art-pour"])
-        refine = RefinePanel(self.document, self.canvas.shapes_in_view, marks, pour)
+        refine = RefinePanel(self.document, self.canvas.shapes_in_view, marks, pour, self.typefaces)
         self.panels[Step.REFINE] = self.refine_panel = refine
         unit = kept_unit(self.preferences)
         self.panels[Step.HAND_OVER] = self.hand_over_panel = HandOverPanel(

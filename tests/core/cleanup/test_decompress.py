@@ -9,7 +9,7 @@ import pytest
 from PIL import Image
 from scipy.fft import dctn, idctn
 
-from drawings import parted_disc
+from drawings import jpeg_file, parted_disc
 from sobercrow.core.cleanup._decompress_kernels import relax
 from sobercrow.core.cleanup.decompress import undo_compression, undone
 from sobercrow.core.cleanup.intervals import CHANNEL_WEIGHTS, STEP, Evidence, intervals_of_file, intervals_of_pixels
@@ -21,9 +21,7 @@ from sobercrow.core.picture.picture import Picture
 
 
 def compressed(quality: int, subsampling: int = 2) -> Picture:
-    memory = io.BytesIO()
-    Image.fromarray(parted_disc()).save(memory, "JPEG", quality=quality, subsampling=subsampling)
-    return decode_picture(memory.getvalue(), "disc.jpg")
+    return decode_picture(jpeg_file(parted_disc(), quality, subsampling=subsampling), "disc.jpg")
 
 
 def how_known(picture: Picture, known: str) -> Compression:

@@ -9,16 +9,15 @@ import pytest
 from PIL import Image
 from skimage import data
 
-from drawings import parted_disc
+from drawings import jpeg_file, parted_disc
 from sobercrow.core.history.earlier_jpeg import find_earlier_jpeg
 from sobercrow.core.history.history import read_history
 from sobercrow.core.picture.decode import decode_picture
 
 
 def saved(pixels: np.ndarray, quality: int, subsampling: int) -> tuple[bytes, np.ndarray]:
-    memory = io.BytesIO()
-    Image.fromarray(pixels).save(memory, "JPEG", quality=quality, subsampling=subsampling)
-    return memory.getvalue(), np.asarray(Image.open(memory).convert("RGB"))
+    file = jpeg_file(pixels, quality, subsampling=subsampling)
+    return file, np.asarray(Image.open(io.BytesIO(file)).convert("RGB"))
 
 
 @pytest.mark.parametrize("quality", [22, 50, 78])

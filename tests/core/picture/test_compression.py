@@ -2,22 +2,18 @@
 
 from __future__ import annotations
 
-import io
-
 import numpy as np
 import pytest
 from PIL import Image
 
-from drawings import parted_disc
+from drawings import jpeg_file, parted_disc
 from sobercrow.core.errors import PictureError
 from sobercrow.core.picture.compression import LUMA_TABLE, standard_table, with_density
 from sobercrow.core.picture.decode import decode_picture
 
 
 def jpeg(quality: int, **options: object) -> bytes:
-    memory = io.BytesIO()
-    Image.fromarray(parted_disc()).save(memory, "JPEG", quality=quality, **options)
-    return memory.getvalue()
+    return jpeg_file(parted_disc(), quality, **options)
 
 
 @pytest.mark.parametrize("quality", [20, 50, 75, 95])

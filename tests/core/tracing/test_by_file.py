@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 from PIL import Image, ImageDraw
 
+from drawings import jpeg_file
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.first_sight import first_settings
 from sobercrow.core.job import Job
@@ -33,11 +34,10 @@ def painted(size: int, shapes: list[tuple[list[tuple[float, float]], tuple[int, 
 
 def saved(image: Image.Image, quality: int | None = None) -> bytes:
     """A file, compressed by Pillow's libjpeg if a quality is given (4:2:0)."""
+    if quality is not None:
+        return jpeg_file(np.asarray(image), quality)
     memory = io.BytesIO()
-    if quality is None:
-        image.save(memory, "PNG")
-    else:
-        image.save(memory, "JPEG", quality=quality)
+    image.save(memory, "PNG")
     return memory.getvalue()
 
 

@@ -2,17 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 import numpy as np
 
 from sobercrow.core.arrays import F32, U8
 from sobercrow.core.cleanup.flat_picture import FlatColours, compressed_strokes, read_flat_colours, with_strokes
-from sobercrow.core.cleanup.intervals import Between, Evidence, Intervals
+from sobercrow.core.cleanup.intervals import Evidence, Intervals, Progress
 from sobercrow.core.cleanup.thin_parts import ThinPart, find_mixed_parts, find_rims, in_one_ink
 from sobercrow.core.history.planes import rgb_of
 
-Progress = Callable[[float], object]
 FIRST, READ, PULLED = 0.35, 0.5, 0.65
 """Shares of the work done once the picture is calm, its colours read, and it was pulled towards them."""
 FIRST_ROUNDS, PULLED_ROUNDS = 30, 10
@@ -40,9 +37,9 @@ class _Search:
         self.start = intervals.middle()
         self.picture = self.start.copy()
 
-    def run(self, rounds: int, between: Between, pull: F32 | None = None) -> None:
+    def run(self, rounds: int, progress: Progress, pull: F32 | None = None) -> None:
         """Go on for so many rounds, pulled towards another picture if one is given."""
-        self.intervals.calm(self.picture, rounds, between, pull)
+        self.intervals.calm(self.picture, rounds, progress, pull)
 
     def flat_colours(self) -> FlatColours:
         """Return the flat colours the picture was drawn in, and those of thin strokes without which the file lies."""

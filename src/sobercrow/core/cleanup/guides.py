@@ -11,6 +11,7 @@ import numpy as np
 
 from sobercrow.core.arrays import F32, F64, U8
 from sobercrow.core.cleanup._guide_kernels import lift_line, read_profiles
+from sobercrow.core.geometry.polygon import line_through
 from sobercrow.core.geometry.smooth import Beyond, smoothed
 from sobercrow.core.picture.picture import coarse
 from sobercrow.core.settings import Point
@@ -111,9 +112,7 @@ def _fitted(points: F64, a: F64, b: F64, most_gap: float) -> tuple[F64, F64] | N
         near = near[max(parts, key=len)]
         if len(near) < 16:
             return None
-        middle = near.mean(axis=0)
-        _, _, axes = np.linalg.svd(near - middle, full_matrices=False)
-        direction = axes[0] if axes[0] @ along > 0 else -axes[0]
+        middle, direction = line_through(near, along)
         ends = np.sort((near - middle) @ direction)
         a, b = middle + ends[1] * direction, middle + ends[-2] * direction
     return a, b

@@ -33,7 +33,7 @@ NOTHING = 1e-6
 """Duals no longer than this leave nothing but the intervals to go by."""
 AT_ONCE = 5
 """So many rounds are done at once."""
-Between = Callable[[float], object]
+Progress = Callable[[float], object]
 PULL = 0.05
 """So strongly a picture is pulled towards another one."""
 
@@ -134,14 +134,14 @@ class Intervals:
         """By how much the samples of a flat block may be off, in tones, (n,): half a step of its mean."""
         return np.asarray((self.high[self.first, 0] - self.low[self.first, 0]) / (2.0 * BLOCK), dtype=np.float64)
 
-    def calm(self, picture: F32, rounds: int, between: Between, pull: F32 | None = None) -> None:
+    def calm(self, picture: F32, rounds: int, progress: Progress, pull: F32 | None = None) -> None:
         """Lead a picture (n, height, width) on, in its place, by rounds of least total variation within the intervals.
 
-        With `pull` it is drawn there. `between` is told the share done now and then, and may raise to stop it.
+        With `pull` it is drawn there. `progress` is told the share done now and then, and may raise to stop it.
         """
         led, duals = picture.copy(), np.zeros((2 * len(picture), *picture.shape[1:]), dtype=np.float32)
         for done in range(0, rounds, AT_ONCE):
-            between(done / rounds)
+            progress(done / rounds)
             self._relax(picture, led, duals, min(AT_ONCE, rounds - done), 1.0, pull)
 
     def _relax(self, picture: F32, led: F32, duals: F32, rounds: int, longest: float, pull: F32 | None) -> None:

@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from sobercrow.core.arrays import U8
-from sobercrow.core.cleanup.decompress import Progress, undo_compression
-from sobercrow.core.cleanup.intervals import Evidence
+from sobercrow.core.cleanup.decompress import undo_compression
+from sobercrow.core.cleanup.intervals import Evidence, Progress
 from sobercrow.core.cleanup.nature import Nature
 from sobercrow.core.history.enlarging import at_own_size
 from sobercrow.core.history.history import History

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import cv2
 import numpy as np
-from numpy.typing import NDArray
 
 from sobercrow.core.arrays import F32, F64, I64
-from sobercrow.core.cleanup.flat_picture import NEARLY_PURE, FlatColours, nearest
+from sobercrow.core.cleanup.flat_picture import NEARLY_PURE, Flags, FlatColours, nearest
 
 MOST_DEPTH_PX = 3.6
 """What is nowhere deeper than this is thin."""
@@ -22,7 +22,7 @@ MIXED_SHARE, HELD = 0.04, 0.03
 BEYOND_TONES = 60.0
 """An ink is unlikely if luma, which keeps its resolution, goes beyond its own: if so far, it is none."""
 MOST_PARTS = 4000
-RIM_DEPTH_PX = 1.4
+RIM_REACH_PX, RIM_DEPTH_PX = 2, 1.4
 SOFT = 6.0
 """Pixels further than this from every ink, in tones, are mixtures."""
 BOTH_SIDES = 0.2
@@ -37,7 +37,7 @@ class ThinPart:
 
     rows: slice
     columns: slice
-    inside: NDArray[np.bool_]
+    inside: Flags
     ground: int
     ink: int
 
@@ -51,19 +51,7 @@ def find_mixed_parts(drawn: F32, seen: F32, colours: FlatColours) -> list[ThinPa
     _, own = nearest(drawn, colours.all)
     parts: list[ThinPart] = []
     for ground in range(len(colours.places)):
-        count, region, stats, _ = cv2.connectedComponentsWithStats((own != ground).astype(np.uint8), connectivity=8)
-        if count > MOST_PARTS:
-            continue
-        depth = cv2.distanceTransform((own != ground).astype(np.uint8), cv2.DIST_L2, 5)
-        for k in range(1, count):
-            x, y, width, height, size = (int(v) for v in stats[k])
-            if size > MOST_SHARE * own.size:
-                continue
-            rows = slice(max(y - REACH_PX, 0), y + height + REACH_PX)
-            columns = slice(max(x - REACH_PX, 0), x + width + REACH_PX)
-            inside = region[rows, columns] == k
-            if depth[rows, columns][inside].max() > MOST_DEPTH_PX:
-                continue
+        for rows, columns, inside in _shallow(own != ground, REACH_PX, MOST_DEPTH_PX, 5, MOST_SHARE):
             ink = _one_ink(own[rows, columns], seen[:, rows, columns], inside, ground, colours.all)
             if ink is not None:
                 parts.append(ThinPart(rows, columns, inside, ground, ink))
@@ -77,17 +65,7 @@ def find_rims(drawn: F32, colours: FlatColours) -> list[ThinPart]:
     own[near > SOFT] = none  # a mixture of two inks may be the nearest to a third
     parts: list[ThinPart] = []
     for ink in range(none):
-        mask = (own == ink).astype(np.uint8)
-        count, region, stats, _ = cv2.connectedComponentsWithStats(mask, connectivity=8)
-        if count > MOST_PARTS:
-            continue
-        depth = cv2.distanceTransform(mask, cv2.DIST_L2, 3)
-        for k in range(1, count):
-            x, y, width, height = (int(v) for v in stats[k, :4])
-            rows, columns = slice(max(y - 2, 0), y + height + 2), slice(max(x - 2, 0), x + width + 2)
-            inside = region[rows, columns] == k
-            if depth[rows, columns][inside].max() > RIM_DEPTH_PX:
-                continue
+        for rows, columns, inside in _shallow(own == ink, RIM_REACH_PX, RIM_DEPTH_PX, 3):
             around = (cv2.dilate(inside.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0) & ~inside
             around &= (own[rows, columns] != none) & (own[rows, columns] != ink)
             touched = np.bincount(own[rows, columns][around], minlength=none) / max(around.sum(), 1)
@@ -97,7 +75,30 @@ def find_rims(drawn: F32, colours: FlatColours) -> list[ThinPart]:
     return parts
 
 
-def _one_ink(own: I64, seen: F32, inside: NDArray[np.bool_], ground: int, colours: F64) -> int | None:
+def _shallow(
+    mask: Flags, reach_px: int, most_depth_px: float, neighbours: int, most_share: float = 1.0
+) -> Iterator[tuple[slice, slice, Flags]]:
+    """Yield parts of a mask (h, w) that are nowhere deep: rows and columns with a margin, and where in them they are.
+
+    None if there are too many. Depths are measured over so many `neighbours`; a part is no larger than a share of all.
+    """
+    filled = mask.astype(np.uint8)
+    count, region, stats, _ = cv2.connectedComponentsWithStats(filled, connectivity=8)
+    if count > MOST_PARTS:
+        return
+    depth = cv2.distanceTransform(filled, cv2.DIST_L2, neighbours)
+    for k in range(1, count):
+        x, y, width, height, size = (int(v) for v in stats[k])
+        if size > most_share * mask.size:
+            continue
+        rows = slice(max(y - reach_px, 0), y + height + reach_px)
+        columns = slice(max(x - reach_px, 0), x + width + reach_px)
+        inside = region[rows, columns] == k
+        if depth[rows, columns][inside].max() <= most_depth_px:
+            yield rows, columns, inside
+
+
+def _one_ink(own: I64, seen: F32, inside: Flags, ground: int, colours: F64) -> int | None:
     """The ink a part points to; None if it is drawn in that one already."""
     held = np.bincount(own[inside], minlength=len(colours)) / inside.sum()
     around = cv2.dilate(inside.astype(np.uint8), np.ones((2 * REACH_PX + 1,) * 2, np.uint8)) > 0

@@ -34,6 +34,16 @@ def how_far_to_meet(p: F64, u: F64, q: F64, w: F64, least: float = 1e-9) -> tupl
     return float((x * w[1] - y * w[0]) / across), float((x * u[1] - y * u[0]) / across)
 
 
+def line_through(points: F64, towards: F64) -> tuple[F64, F64]:
+    """Return a place on the line nearest to points (n, 2), their mean, and its unit direction, about `towards`.
+
+    The sum of squared distances is least (total least squares, Golub & Van Loan 1980).
+    """
+    middle = points.mean(axis=0)
+    way = np.linalg.svd(points - middle, full_matrices=False)[2][0]
+    return np.asarray(middle), np.asarray(way if way @ towards > 0 else -way)
+
+
 def nesting(lines: Sequence[F64]) -> tuple[I64, I64]:
     """Return which closed lines (n, 2) lie in which others: the inner one and the outer one of every such pair.
 

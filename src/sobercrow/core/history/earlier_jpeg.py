@@ -52,8 +52,9 @@ def find_twice(pixels: U8, last: Compression) -> Compression | None:
         return None
     wavers = [np.sqrt(WAVER**2 + table.astype(np.float64) ** 2 / 12.0) for table in (tables[0], tables[-1])]
     found = _find(pixels, wavers[0], np.sqrt(wavers[1] ** 2 + CHROMA_WAVER**2), LEAST_TWICE, 1)
-    harder = found is not None and found.components[0].table.sum() >= HARDER * tables[0].sum()
-    return found if harder and found is not None and found.offset == (0, 0) else None
+    if found is None or found.offset != (0, 0) or found.components[0].table.sum() < HARDER * tables[0].sum():
+        return None
+    return found
 
 
 def find_earlier_jpeg(pixels: U8, enlarged: bool = False) -> Compression | None:

@@ -127,13 +127,12 @@ def _compression(nature: Nature, history: History, kind: PictureKind, settings: 
         return None
     if known is None:
         sentence = "Was compressed, it cannot be told how"
+    elif history.earlier is not None:
+        sentence = f"Was compressed twice as a JPEG{', hard at first' if history.earlier.quality < HARD else ''}"
     else:
         how = "hard " if known.quality < HARD else "lightly " if known.quality > LIGHT else ""
         before = "" if known.file is not None else " before it was kept otherwise"
         sentence = f"Was compressed {how}as a JPEG{before}"
-        if history.earlier is not None:
-            hard = ", hard at first" if history.earlier.quality < HARD else ""
-            sentence = f"Was compressed twice as a JPEG{hard}"
     sentence += "; undone." if undone else "; left as it is."
     other = _with_clean_up(settings, "compression", compression=_unless(automatic, not undone))
     return Decision(Decided.COMPRESSION, sentence, "Leave it" if undone else "Undo", other)

@@ -44,28 +44,26 @@ class SameLettering:
         return set_anew(artwork, self.choice, self.match)
 
 
-def has_small_lettering(artwork: Artwork) -> bool:
-    """Return whether what is most likely lettering is so small that setting it anew is worth a look."""
+def small_lettering(artwork: Artwork) -> Choice | None:
+    """Return what is most likely lettering, if it is so small that setting it anew is worth a look."""
     try:
         letters = lettering_in(artwork)
     except LetteringError:
-        return False
+        return None
     tall = [max(float(np.ptp(c.anchors[:, 1])) for c in artwork.shapes[k].contours) for k in letters]
-    return len(letters) >= LEAST_LETTERS and float(np.median(tall)) <= LARGEST_PX
+    is_worth_it = len(letters) >= LEAST_LETTERS and float(np.median(tall)) <= LARGEST_PX
+    return Choice(shapes=letters) if is_worth_it else None
 
 
 def same_lettering(
-    artwork: Artwork, index: Index, progress: Callable[[float], None] | None = None
+    artwork: Artwork, letters: Choice, index: Index, progress: Callable[[float], None] | None = None
 ) -> SameLettering | None:
-    """Return the small lettering of an artwork with the typeface it was set in; None if none is told to be the same.
+    """Return lettering of an artwork with the typeface it was set in; None if none is told to be the same.
 
     `progress` is told the share done and may raise.
     """
-    if not has_small_lettering(artwork):
-        return None
-    chosen = lettering_in(artwork)
     try:
-        found = match([artwork.shapes[k] for k in sorted(chosen)], index, progress=progress)
+        found = match([artwork.shapes[k] for k in sorted(letters.shapes)], index, progress=progress)
     except LetteringError:
         return None
-    return SameLettering(Choice(shapes=chosen), found[0]) if found and is_same(found[0]) else None
+    return SameLettering(letters, found[0]) if found and is_same(found[0]) else None

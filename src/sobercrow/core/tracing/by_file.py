@@ -48,15 +48,14 @@ class FileSettling(Settling):
         exact = replace(
             separation, colours=replace(separation.colours, dirt=0.0), given=np.zeros_like(separation.given)
         )
-        ways = [
-            cls(exact, tones.fields, [edge_px] * len(tones.fields), tones.corner_rad, tones.between)
-            for edge_px in EDGES_PX
-        ]
-        return min(ways, key=lambda way: float((way._compared(found)[1] ** 2).sum()))
+        evidence = separation.evidence
+        pile = layered.Pile.of(exact, found, tones.fields, tones.edges_px)
 
-    @property
-    def has_tones(self) -> bool:
-        return True
+        def contradiction(edge_px: float) -> float:
+            return float((evidence.nearest(pile.shown(blur_of(edge_px)))[1] ** 2).sum())
+
+        edge_px = min(EDGES_PX, key=contradiction)
+        return cls(exact, tones.fields, [edge_px] * len(tones.fields), tones.corner_rad, tones.between)
 
     def settled(self, found: Found, which: Sequence[Flags] | None = None) -> Found:
         """Return contours, or only those in `which`, moved until, drawn, they give a picture the file allows."""

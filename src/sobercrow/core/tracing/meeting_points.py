@@ -14,8 +14,8 @@ import numpy as np
 
 from sobercrow.core.arrays import F64, following, preceding
 from sobercrow.core.geometry.contour import AnchorKind, Contour
-from sobercrow.core.geometry.polygon import how_far_to_meet
-from sobercrow.core.tracing.proposals import Place, Proposal, bettered, free, settled, with_all
+from sobercrow.core.geometry.polygon import how_far_to_meet, line_through
+from sobercrow.core.tracing.proposals import ANCHOR_PX2, Place, Proposal, bettered, free, settled, with_all
 from sobercrow.core.tracing.regular import align
 from sobercrow.core.tracing.settling import Found, Settling
 
@@ -34,8 +34,8 @@ ROOM_PX, LEAST_ROOM_PX = 0.6, 1.0
 """Anchors no further off than the furthest end of a side, and so much more, go to the place; at least those so near."""
 SAME_PX = 0.25
 """Corners that lie so near to their middle go there in any case."""
-ANCHOR_PX2, MAY_COST_PX2 = 0.03, 0.08
-"""What an anchor saved is worth, and what one place may cost, in px² of ink a contour."""
+MAY_COST_PX2 = 0.08
+"""What one place may cost, in px² of ink a contour."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,8 +58,7 @@ def with_meeting_points(found: Found, lines: Sequence[Sequence[F64]], tones: Set
     everything = found
     for point, room in meets:
         everything = with_all(everything, [_all_gathered(everything, point, room, tones)])
-    places = {place: everything[place[0]][place[1]] for place, contour in free(found)}
-    changed = {(ink, k): contour for (ink, k), contour in places.items() if contour is not found[ink][k]}
+    changed = {(ink, k): contour for (ink, k), contour in free(everything) if contour is not found[ink][k]}
     if len(meets) > 1:  # a side may run to where it should only once both of its ends are there
         found = bettered(found, [Proposal(changed)], tones, ANCHOR_PX2, MAY_COST_PX2)
     for point, room in meets:
@@ -96,9 +95,9 @@ def _corners(found: Found, point: F64, room: float) -> list[F64]:
     """Where corners of the inks that lie uppermost are near a place."""
     near = []
     for (ink, _), contour in free(found):
-        away = np.hypot(*(contour.anchors - point).T)
-        if away.min() <= room:
-            near.append((ink, contour.anchors[int(away.argmin())]))
+        corner = _nearest(contour, point)[1]
+        if np.hypot(*(corner - point)) <= room:
+            near.append((ink, corner))
     return [corner for _, corner in sorted(near, key=lambda one: -one[0])[:MOST_TRIED]]
 
 
@@ -146,9 +145,7 @@ def _read(line: F64, a: F64, b: F64) -> tuple[F64, F64] | None:
     clear = line[(along > CLEAR_PX) & (along < length - CLEAR_PX) & (np.abs(off) <= MOST_BOW_PX)]
     if len(clear) < LEAST_POINTS:
         return None
-    middle = clear.mean(axis=0)
-    fitted = np.linalg.svd(clear - middle, full_matrices=False)[2][0]
-    return middle, np.asarray(fitted if fitted @ way > 0.0 else -fitted)
+    return line_through(clear, way)
 
 
 def _is_seen(tones: Settling, number: int, a: F64, b: F64) -> bool:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 from itertools import pairwise
@@ -29,7 +29,7 @@ from sobercrow.core.tracing.marks import with_regular_marks, with_round_marks
 from sobercrow.core.tracing.meeting_points import with_meeting_points
 from sobercrow.core.tracing.regular import squared_up, straightened
 from sobercrow.core.tracing.regularity import Regularity
-from sobercrow.core.tracing.settling import Settling
+from sobercrow.core.tracing.settling import Found, Settling
 from sobercrow.core.tracing.shared_axes import with_shared_axes
 from sobercrow.core.tracing.tips import with_sharp_tips
 from sobercrow.core.tracing.told_sides import with_told_sides
@@ -210,26 +210,42 @@ def _each_for_itself(
     for one in regular:
         forms.extend(one.forms)
     is_small = sum(len(contour) for contours in made for contour in contours) <= MOST_ANCHORS
-    if exact and not settings.weight_px and (is_small or isinstance(separation, OneInk)):
+    is_moved = exact and not settings.weight_px and (is_small or isinstance(separation, OneInk))
+    is_told = is_moved and is_small and not draft
+    if is_moved:
         made = [one.restored(contours) for one, contours in zip(regular, tones.settled(made), strict=True)]
         by_file = FileSettling.of(tones, made) if is_small else None
         if by_file is not None:
             tones = by_file
             made = [one.restored(contours) for one, contours in zip(regular, tones.settled(made), strict=True)]
-        if is_small and not draft:
-            lines = [b.lines for b in borders]
-            marked, more = with_round_marks(made, tones, settings, forms)
-            forms[:] = [one for one in forms if not any(map(one.is_replaced_by, more))] + more
-            marked = with_sharp_tips(with_told_sides(marked, lines, fitters, tones), tones)
-            marked, more = with_regular_marks(marked, lines, fitters, tones, settings, forms)
-            forms.extend(more)
-            made = [one.evened(now, before) for one, now, before in zip(regular, marked, made, strict=True)]
-            made, forms[:] = with_shared_axes(made, [one.symmetric() for one in regular], tones, settings, forms)
+    lines = [b.lines for b in borders]
+    if is_told:
+        made = _as_told(made, regular, lines, fitters, tones, settings, forms)
     made = [_straightened(contours, one, settings) for contours, one in zip(made, regular, strict=True)]
-    if exact and not settings.weight_px and is_small and not draft:
-        made = with_meeting_points(made, [b.lines for b in borders], tones)
+    if is_told:
+        made = with_meeting_points(made, lines, tones)
     progress(1.0)
     return list(zip(borders, made, strict=True))
+
+
+def _as_told(
+    made: Found,
+    regular: Sequence[Regularity],
+    lines: Sequence[Sequence[F64]],
+    fitters: Sequence[Fitter],
+    tones: Settling,
+    settings: Tracing,
+    forms: list[TrueShape],
+) -> Found:
+    """Contours with the sides, tips and regular marks the picture tells of; what is regular is added to the forms."""
+    marked, more = with_round_marks(made, tones, settings, forms)
+    forms[:] = [one for one in forms if not any(map(one.is_replaced_by, more))] + more
+    marked = with_sharp_tips(with_told_sides(marked, lines, fitters, tones), tones)
+    marked, more = with_regular_marks(marked, lines, fitters, tones, settings, forms)
+    forms.extend(more)
+    made = [one.evened(now, before) for one, now, before in zip(regular, marked, made, strict=True)]
+    made, forms[:] = with_shared_axes(made, [one.symmetric() for one in regular], tones, settings, forms)
+    return made
 
 
 def _tones(separation: Separation, inks: list[_Bordered], settings: Tracing, between: Callable[[], object]) -> Settling:

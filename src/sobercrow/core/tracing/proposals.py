@@ -18,6 +18,8 @@ from sobercrow.core.tracing.true_shapes import TrueShape, is_refused, size_of
 
 MAY_COST, MAY_COST_PX2 = 1.08, 0.02
 """So much more may the picture differ from what is regular, as a factor and in px² of ink."""
+ANCHOR_PX2 = 0.03
+"""What an anchor is worth, in px² of ink."""
 MOST_PX2 = 0.6
 """Of a long contour in a picture full of noise a share would hide a place that strays."""
 
@@ -72,6 +74,18 @@ def _is_sound(contour: Contour, before: Contour) -> bool:
     return not is_crowded(contour) and (not crosses_itself(contour) or crosses_itself(before))
 
 
+def _compared(found: Found, proposals: Sequence[Proposal], tones: Settling) -> Iterator[tuple[Proposal, float, float]]:
+    """Yield sound proposals with what the picture differs by from what they would replace, and from them."""
+    sound = [p for p in proposals if all(_is_sound(c, found[ink][k]) for (ink, k), c in p.contours.items())]
+    if not sound:
+        return
+    now, then = tones.costs(found, [found, with_all(found, sound)], _places(found, sound))
+    for proposal in sound:
+        before, after = (sum(float(costs[ink][k]) for ink, k in proposal.contours) for costs in (now, then))
+        if math.isfinite(before):
+            yield proposal, before, after
+
+
 def agreed(
     found: Found, proposals: list[Proposal], tones: Settling, may_cost: float, may_cost_px2: float
 ) -> list[Proposal]:
@@ -80,19 +94,11 @@ def agreed(
     So much more it may, as a factor, up to `MOST_PX2`, and in px² of ink for each contour. None begins to cross itself
     or has anchors crowded together.
     """
-    proposals = [p for p in proposals if all(_is_sound(c, found[ink][k]) for (ink, k), c in p.contours.items())]
-    if not proposals:
-        return []
-    now, then = tones.costs(found, [found, with_all(found, proposals)], _places(found, proposals))
-    kept = []
-    for proposal in proposals:
-        places = list(proposal.contours)
-        before, after = (sum(float(costs[ink][k]) for ink, k in places) for costs in (now, then))
-        if not math.isfinite(before):
-            continue
-        if after - before <= min((may_cost - 1.0) * before, MOST_PX2) + may_cost_px2 * len(places):
-            kept.append(proposal)
-    return kept
+    return [
+        proposal
+        for proposal, before, after in _compared(found, proposals, tones)
+        if after - before <= min((may_cost - 1.0) * before, MOST_PX2) + may_cost_px2 * len(proposal.contours)
+    ]
 
 
 def bettered(
@@ -103,21 +109,11 @@ def bettered(
     By as much, in px² of ink, as their more anchors are worth; or hardly worse, with fewer. Each contour may cost so
     much besides.
     """
-    sound = [p for p in proposals if all(_is_sound(c, found[ink][k]) for (ink, k), c in p.contours.items())]
-    sound = [proposal for proposal in sound if proposal.contours]
-    if not sound:
-        return found
-    now, then = tones.costs(found, [found, with_all(found, sound)], _places(found, sound))
-
-    def gain(proposal: Proposal) -> float:
-        places = proposal.contours.items()
-        before, after = (sum(float(costs[ink][k]) for ink, k in proposal.contours) for costs in (now, then))
-        if not math.isfinite(before) or not math.isfinite(after):
-            return 0.0
-        more = sum(len(contour) - len(found[ink][k]) for (ink, k), contour in places)
-        return before - after + may_cost_px2 * len(places) - worth_px2 * more
-
-    kept = [proposal for proposal in sound if gain(proposal) > 0.0]
+    kept = []
+    for proposal, before, after in _compared(found, [p for p in proposals if p.contours], tones):
+        more = sum(len(contour) - len(found[ink][k]) for (ink, k), contour in proposal.contours.items())
+        if before - after + may_cost_px2 * len(proposal.contours) > worth_px2 * more:
+            kept.append(proposal)
     return with_all(found, kept) if kept else found
 
 

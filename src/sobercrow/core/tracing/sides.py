@@ -17,7 +17,7 @@ import shapely
 
 from sobercrow.core.arrays import F64
 from sobercrow.core.geometry.contour import AnchorKind, Contour
-from sobercrow.core.geometry.polygon import how_far_to_meet
+from sobercrow.core.geometry.polygon import how_far_to_meet, line_through
 from sobercrow.core.tracing.fitting import Fitter, in_order
 
 
@@ -159,13 +159,11 @@ def _straight(ring: F64, a: int, b: int, reading: Reading) -> _Side | None:
         return None
     first, last = int(inner[0]), int(inner[-1])
     clear = run[first : last + 1]
-    middle = clear.mean(axis=0)
-    _, _, axes = np.linalg.svd(clear - middle, full_matrices=False)
-    way = axes[0] if axes[0] @ chord > 0 else -axes[0]
+    middle, way = line_through(clear, chord)
     t = (clear - middle) @ way
     off = (clear - middle) @ np.array((-way[1], way[0]))
     half = 0.5 * float(np.ptp(t))
     bow = abs(float(np.polyfit(t / half, off, 2)[0]))
     if bow > MOST_BOW_PX + MOST_BOW * length:
         return None
-    return _Side(a + first, a + last, middle, np.asarray(way))
+    return _Side(a + first, a + last, middle, way)

@@ -17,12 +17,12 @@ from sobercrow.core.arrays import F64
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.inks.separation import SeveralInks
 from sobercrow.core.tracing.fitting import Fitter, in_order
-from sobercrow.core.tracing.proposals import Proposal, bettered, free, settled
+from sobercrow.core.tracing.proposals import ANCHOR_PX2, Proposal, bettered, free, settled
 from sobercrow.core.tracing.settling import Found, Settling
 from sobercrow.core.tracing.sides import SHORT, SHORTEST, Reading, as_polygon, with_sides
 
-ANCHOR_PX2, USUAL_PX = 0.03, 0.335
-"""What an anchor is worth at that tolerance, in px² of ink; else as its square: a calm trace stays calm."""
+USUAL_PX = 0.335
+"""Anchors are worth the usual at that tolerance; else as its square: a calm trace stays calm."""
 POLYGONS_PX = (0.55, 0.35, 0.8)
 """How far polygons may be off the border."""
 LEAST_COST_PX2 = 0.12
@@ -35,14 +35,14 @@ def with_told_sides(found: Found, lines: Sequence[Sequence[F64]], fitters: Seque
 
     `lines` are the borders they were fitted to, `fitters` how, ink by ink.
     """
-    if not tones.has_tones or not isinstance(tones.separation, SeveralInks):
+    if not isinstance(tones.separation, SeveralInks):
         return found  # one ink was fitted to borders its tones tell closely
     worth = ANCHOR_PX2 * (max(fitter.tolerance for fitter in fitters) / USUAL_PX) ** 2
     everything = [np.ones(len(contours), dtype=np.bool_) for contours in found]
     costs = tones.costs(found, [found], everything)[0]
     places = [(ink, k) for (ink, k), _ in free(found) if LEAST_COST_PX2 < costs[ink][k] < np.inf]
-    ways: list[Draw] = [partial(_sided, SHORT), *(partial(_cornered, off) for off in POLYGONS_PX)]
-    ways.append(partial(_sided, SHORTEST))
+    polygons = (partial(_cornered, off) for off in POLYGONS_PX)
+    ways: tuple[Draw, ...] = (partial(_sided, SHORT), *polygons, partial(_sided, SHORTEST))
     for draw in ways:
         proposals = []
         for ink, k in places:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
@@ -30,7 +29,7 @@ from sobercrow.desktop.panels.refine.lettering_choice import choose_lettering, i
 from sobercrow.desktop.panels.refine.match_base import BaseFields, SetFields, told_of_line, told_of_weight
 from sobercrow.desktop.panels.refine.match_lines import MatchLines
 from sobercrow.desktop.panels.refine.match_search import READING, Found, Search
-from sobercrow.desktop.typeface_folders import kept_folders, typeface_files
+from sobercrow.desktop.typeface_folders import Typefaces, kept_folders
 from sobercrow.desktop.worker import Worker
 
 ROWS_PX, LISTED = 214, 12
@@ -44,12 +43,11 @@ class MatchPart(QObject):
     area_wanted = Signal()
     opened = Signal(object)
 
-    def __init__(self, document: Document) -> None:
-        """Work on a document, with the typefaces installed, ours, and those of folders that were added."""
+    def __init__(self, document: Document, typefaces: Typefaces) -> None:
+        """Work on a document, with typefaces that are shared with others."""
         super().__init__()
         self._document = document
-        self.files: Callable[[], list[Path]] = typeface_files
-        self._index: Index | None = None
+        self.typefaces = typefaces
         self._found: list[Match] = []
         self._looked_at: tuple[Choice, Artwork | None] | None = None
         self._area: Box | None = None
@@ -232,8 +230,8 @@ class MatchPart(QObject):
             presentation.results.cleaned,
             artwork.width_px,
             group,
-            self._index,
-            self.files,
+            self.typefaces.index,
+            self.typefaces.files,
             text or None,
             self._arcs,
             self._base or drawn,
@@ -321,14 +319,14 @@ class MatchPart(QObject):
         self.told.setText("Stopped. Press Enter in the text to look again.")
 
     def _tell(self, _number: int, _step: str, share: float) -> None:
-        what = "Reading typefaces" if share < READING and self._index is None else "Comparing outlines"
+        what = "Reading typefaces" if share < READING and self.typefaces.index is None else "Comparing outlines"
         self.told.setText(f"{what}: {share:.0%}")
 
     def _take(self, number: int, found: object) -> None:
         if number != self._asked:
             return
         if isinstance(found, Index):
-            self._index = found
+            self.typefaces.index = found
             for sentence in found.refused:
                 self._document.said.emit(sentence)
             return
@@ -400,5 +398,6 @@ class MatchPart(QObject):
         folder = QFileDialog.getExistingDirectory(self.group, "Typefaces to look through")
         if folder:
             add_folder(kept_folders(), Path(folder))
-            self._index, self._looked_at = None, None
+            self.typefaces.forget()
+            self._looked_at = None
             self.refresh()

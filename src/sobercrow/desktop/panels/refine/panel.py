@@ -27,6 +27,7 @@ from sobercrow.desktop.panels.refine.shapes import ShapesPart
 from sobercrow.desktop.panels.refine.thin import ThinPart
 from sobercrow.desktop.tools.placing import PlacingMarks
 from sobercrow.desktop.tools.pour import ArtworkPour
+from sobercrow.desktop.typeface_folders import Typefaces
 
 HOW_TO = (
     "Choose (C): click a shape or pull a frame; Shift adds.\n\n"
@@ -43,8 +44,12 @@ class RefinePanel(Panel):
         seen: Callable[[], Collection[int] | None] = lambda: None,
         marks: Sequence[PlacingMarks] = (),
         pour: ArtworkPour | None = None,
+        typefaces: Typefaces | None = None,
     ) -> None:
-        """Show a document's choice; `seen` tells which shapes are in view, `marks` those that place what is chosen."""
+        """Show a document's choice; `seen` tells which shapes are in view, `marks` those that place what is chosen.
+
+        Lettering is matched in `typefaces`.
+        """
         super().__init__()
         self._document = document
         self.trying = Trying(document)
@@ -60,7 +65,7 @@ class RefinePanel(Panel):
         self.arrange = ArrangePart(document, self.dials, self.runner)
         self.thin = ThinPart(document, self.dials, self.runner, self.trying, seen)
         self.layers, self.parts = LayersPart(document), PartsPart(document)
-        self.match, self.even = MatchPart(document), EvenPart(document, self.trying)
+        self.match, self.even = MatchPart(document, typefaces or Typefaces()), EvenPart(document, self.trying)
         self.mend = MendPart(document, self.dials)
         self.column = panel_column(
             self.options.group,
