@@ -106,9 +106,8 @@ def halftone(icon: Icon, random: np.random.Generator) -> bytes:
     """Print it in four screened colours and scan it: dots of 5 to 7 px."""
     size = 4 * icon.pixels.shape[0]
     fine = drawn(icon.svg, size).astype(np.float64) / 255.0
-    cmy = 1.0 - fine
-    black = cmy.min(axis=2)
-    plates = [*(np.moveaxis(cmy, 2, 0) - black), black]
+    light = np.maximum(fine.max(axis=2), 1e-3)
+    plates = [*(1.0 - np.moveaxis(fine, 2, 0) / light), 1.0 - light]  # seen from afar, dots on dots show the colour
     period = random.uniform(5.0, 7.0)
     y, x = np.mgrid[0:size, 0:size] + 0.5
     shown = np.ones_like(fine)
