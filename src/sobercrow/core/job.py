@@ -19,10 +19,10 @@ from sobercrow.core.cleanup.clean import STAGES, Frame, Sheet, source_pixels
 from sobercrow.core.cleanup.intervals import Evidence
 from sobercrow.core.cleanup.nature import Nature, read_nature
 from sobercrow.core.cleanup.restore import draws_flat, own_size, restored
+from sobercrow.core.cleanup.screened import read_screened_nature
 from sobercrow.core.cleanup.sheet import SheetMap, sheet_map
 from sobercrow.core.errors import Cancelled
 from sobercrow.core.history.history import History, read_history
-from sobercrow.core.history.screens import without_dots
 from sobercrow.core.inks.palette import Colours, read_colours
 from sobercrow.core.inks.separation import Separation, needs_colours, separate
 from sobercrow.core.inspect.deviation import Deviation, Figures, deviation
@@ -284,7 +284,7 @@ class Job:
 
         def work() -> Nature:
             pixels, screen = source_pixels(self.source), self.history().screen
-            return read_nature(pixels if screen is None else without_dots(pixels, screen))
+            return read_nature(pixels) if screen is None else read_screened_nature(pixels, screen)
 
         nature: Nature = self._step("nature", None, work)
         return nature

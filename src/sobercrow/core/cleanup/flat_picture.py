@@ -238,7 +238,7 @@ def _deep_enough(colours: F64, picture: F32, apart: float) -> F64:
     _, own = nearest(picture, colours)
     kept: list[int] = []
     for k in range(len(colours)):
-        if kept and _off_mixtures(colours[k], colours[kept]) < apart:
+        if kept and off_mixtures(colours[k], colours[kept]) < apart:
             inner = cv2.erode((own == k).astype(np.uint8), np.ones((2 * DEEP_PX - 1,) * 2, np.uint8))
             if inner.sum() < LEAST_INNER_PX:
                 continue
@@ -246,7 +246,7 @@ def _deep_enough(colours: F64, picture: F32, apart: float) -> F64:
     return colours[kept]
 
 
-def _off_mixtures(colour: F64, others: F64) -> float:
+def off_mixtures(colour: F64, others: F64) -> float:
     """How far a colour is from all others and the mixtures of two of them, in tones."""
     ways = others[None] - others[:, None]
     seen = colour - others[:, None]

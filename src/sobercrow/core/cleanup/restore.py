@@ -8,6 +8,7 @@ from sobercrow.core.arrays import U8
 from sobercrow.core.cleanup.decompress import undo_compression
 from sobercrow.core.cleanup.intervals import Evidence, Progress
 from sobercrow.core.cleanup.nature import Nature
+from sobercrow.core.cleanup.screened import without_screen
 from sobercrow.core.history.enlarging import at_own_size
 from sobercrow.core.history.history import History
 from sobercrow.core.history.screens import Dots, screenless_size, without_dots
@@ -54,7 +55,7 @@ def averages_dots(history: History, settings: CleanUp) -> bool:
 def own_size(history: History, settings: CleanUp, kind: PictureKind, width: int, height: int) -> tuple[int, int]:
     """Return the width and height at which a picture's pixels are its own.
 
-    Digital graphics that were made larger go back to the size they had; a halftone has two pixels for a period.
+    Digital graphics that were made larger go back to the size they had; a halftone has 1.5 pixels for a period.
     """
     if averages_dots(history, settings):
         assert history.screen is not None
@@ -87,11 +88,13 @@ def restored(
     last, channels = history.earlier or history.compression, 1 if pixels.ndim == 2 else 3
     if averages_dots(history, settings):
         assert history.screen is not None
-        pixels = without_dots(pixels, history.screen)
+        averaged = without_dots(pixels, history.screen)
         if not draws_flat(history, settings, kind, nature):
-            return pixels, None
-        table = DITHER_TABLE if history.screen.dots is Dots.DITHER else SCREEN_TABLE
-        return undo_compression(pixels, Evidence.of(pixels, Compression.guess(table, channels)), flat, progress), None
+            return averaged, None
+        is_dither = history.screen.dots is Dots.DITHER
+        doubt = Evidence.of(averaged, Compression.guess(DITHER_TABLE if is_dither else SCREEN_TABLE, channels))
+        calm = undo_compression(averaged, doubt, flat, progress)
+        return calm if is_dither else without_screen(pixels, calm, history.screen, progress), None
     if own_size(history, settings, kind, pixels.shape[1], pixels.shape[0]) != (pixels.shape[1], pixels.shape[0]):
         assert history.enlargement is not None
         pixels, is_worked_out = at_own_size(pixels, history.enlargement), True

@@ -31,6 +31,8 @@ LEAST_SHARE = 0.5
 """In so many of all busy windows."""
 BLUR_PERIODS = 0.5
 """A halftone is blurred by so many periods: its wave is then a hundredth of what it was."""
+PIXELS_A_PERIOD = 1.5
+"""So many pixels for a period of its screen hold what a halftone can show."""
 STAIR_BLUR_PX = 0.8
 """So much takes the stairs from black and white pixels."""
 CROSSING = 0.4
@@ -145,8 +147,8 @@ def _loudest(power: F64, fy: float, fx: float) -> float:
 
 
 def screenless_size(screen: Screen, width: int, height: int) -> tuple[int, int]:
-    """Return the width and height of a picture once its dots are averaged: a halftone has two pixels for a period."""
-    factor = max(1.0, 0.5 * screen.period_px)
+    """Return the width and height of a picture once its dots are averaged: a halftone has 1.5 pixels for a period."""
+    factor = max(1.0, screen.period_px / PIXELS_A_PERIOD)
     return max(1, round(width / factor)), max(1, round(height / factor))
 
 
