@@ -17,9 +17,8 @@ from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.cleanup.check import Finding, check_picture
 from sobercrow.core.cleanup.clean import STAGES, Frame, Sheet, source_pixels
 from sobercrow.core.cleanup.intervals import Evidence
-from sobercrow.core.cleanup.nature import Nature, read_nature
-from sobercrow.core.cleanup.restore import draws_flat, own_size, restored
-from sobercrow.core.cleanup.screened import read_screened_nature
+from sobercrow.core.cleanup.nature import Nature
+from sobercrow.core.cleanup.restore import draws_flat, own_size, read_original_nature, restored
 from sobercrow.core.cleanup.sheet import SheetMap, sheet_map
 from sobercrow.core.errors import Cancelled
 from sobercrow.core.history.history import History, read_history
@@ -280,11 +279,10 @@ class Job:
         return float(dpi * (across * down) ** 0.5)
 
     def nature(self) -> Nature:
-        """Return what kind of picture it is; see `read_nature`."""
+        """Return what kind of picture it is; see `read_original_nature`."""
 
         def work() -> Nature:
-            pixels, screen = source_pixels(self.source), self.history().screen
-            return read_nature(pixels) if screen is None else read_screened_nature(pixels, screen)
+            return read_original_nature(source_pixels(self.source), self.history())
 
         nature: Nature = self._step("nature", None, work)
         return nature

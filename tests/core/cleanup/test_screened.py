@@ -26,7 +26,8 @@ def printed(drawing: np.ndarray, period_px: float) -> np.ndarray:
     shares = [*(1.0 - np.moveaxis(drawing / 255.0, 2, 0) / light), 1.0 - light]
     y, x = np.mgrid[0 : drawing.shape[0], 0 : drawing.shape[1]] + 0.5
     seen = np.ones(drawing.shape)
-    for share, angle, ink in zip(shares, ANGLES_DEG.values(), [(0, 1, 1), (1, 0, 1), (1, 1, 0), (0, 0, 0)], strict=True):
+    inks = (0, 1, 1), (1, 0, 1), (1, 1, 0), (0, 0, 0)
+    for share, angle, ink in zip(shares, ANGLES_DEG.values(), inks, strict=True):
         c, s = math.cos(math.radians(angle)), math.sin(math.radians(angle))
         u, v = 2 * np.pi * (x * c + y * s) / period_px, 2 * np.pi * (y * c - x * s) / period_px
         spot = np.argsort(np.argsort((np.cos(u) + np.cos(v)).ravel())).reshape(x.shape) / x.size
@@ -41,7 +42,7 @@ def test_flat_colours_come_back_with_their_borders(period: float) -> None:
     history = read_history(pixels, None)
     assert history.screen is not None
     nature = read_screened_nature(pixels, history.screen)
-    assert nature.kind is PictureKind.DIGITAL and not nature.one_ink
+    assert (nature.kind, nature.one_ink) == (PictureKind.DIGITAL, False)
     made, evidence = restored(pixels, history, CleanUp(), nature.kind, nature)
     assert evidence is None
     true = np.asarray(Image.fromarray(drawing).resize(made.shape[1::-1], Image.Resampling.BOX)).astype(int)
@@ -53,6 +54,7 @@ def test_flat_colours_come_back_with_their_borders(period: float) -> None:
 def test_photographs_in_dots_are_not_taken_for_flat() -> None:
     photo = printed(np.asarray(Image.fromarray(data.astronaut()).resize((800, 800))), 5.0)
     screen = find_screen(photo)
-    assert screen is not None and screen.dots is Dots.HALFTONE
+    assert screen is not None
+    assert screen.dots is Dots.HALFTONE
     nature = read_screened_nature(photo, screen)
     assert nature.kind is PictureKind.SHADED

@@ -7,8 +7,8 @@ import numpy as np
 from sobercrow.core.arrays import U8
 from sobercrow.core.cleanup.decompress import undo_compression
 from sobercrow.core.cleanup.intervals import Evidence, Progress
-from sobercrow.core.cleanup.nature import Nature
-from sobercrow.core.cleanup.screened import without_screen
+from sobercrow.core.cleanup.nature import Nature, read_nature
+from sobercrow.core.cleanup.screened import read_screened_nature, without_screen
 from sobercrow.core.history.enlarging import at_own_size
 from sobercrow.core.history.history import History
 from sobercrow.core.history.screens import Dots, screenless_size, without_dots
@@ -24,6 +24,16 @@ DITHER_TABLE = np.asarray(4.0 + 14.0 * FREQUENCY, dtype=np.int64)
 """where errors were diffused, which leaves what is coarse as it was (Ulichney 1988, "Dithering with blue noise"),"""
 SCREEN_TABLE = np.full((8, 8), 24, dtype=np.int64)
 """and where a halftone was averaged."""
+
+
+def read_original_nature(pixels: U8, history: History) -> Nature:
+    """Decide what kind of picture (h, w) or (h, w, 3) it was before it was made larger or of dots; see `read_nature`.
+
+    Enlarging makes flat places soft and takes the stillness from them.
+    """
+    if history.screen is not None:
+        return read_screened_nature(pixels, history.screen)
+    return read_nature(pixels if history.enlargement is None else at_own_size(pixels, history.enlargement))
 
 
 def undoes_compression(history: History, settings: CleanUp, kind: PictureKind, nature: Nature) -> bool:
