@@ -29,8 +29,9 @@ BESIDE = 3
 """What a size leaves is compared with what sizes up to so many more or less leave."""
 WORTH_A_LOOK = 0.9
 """Kernels are compared where the commonest leaves less than this share of what it leaves two sizes off."""
-LEAST_DIP, SURE_DIP = 1.25, 1.6
-"""The size a picture had leaves so many times less than those beside it; surely, if so many times."""
+LEAST_DIP, SAME_DIP, ALIKE_DIP, SURE_DIP = 1.1, 1.2, 1.25, 1.6
+"""The size a picture had leaves so many times less than those beside it: at least; in the mean of rows and columns that
+tell the same factor and kernel; of those that tell the same factor; and of those that tell different ones."""
 LEAST_STEPS = 64
 """Fewer rows with a step may all lie on every second pixel by chance."""
 NOTHING_LEFT = 0.1
@@ -75,16 +76,12 @@ def find_enlargement(pixels: U8) -> Enlargement | None:
     the same factor, or each of them surely another one.
     """
     luma = luma_chroma_of(pixels)[0]
-    down = _along(luma)
-    if down is None:
+    every_down = _along(luma)
+    every_across = _along(np.ascontiguousarray(luma.T)) if every_down else []
+    pairs = [(one, other) for one in every_down for other in every_across if _agree(one, other)]
+    if not pairs:
         return None
-    across = _along(np.ascontiguousarray(luma.T))
-    if across is None:
-        return None
-    factors = [side / found.size for side, found in zip(luma.shape, (down, across), strict=True)]
-    alike = abs(factors[0] - factors[1]) <= WHOLE * max(factors)
-    if not alike and min(down.dip, across.dip) < SURE_DIP:
-        return None
+    down, across = max(pairs, key=lambda pair: pair[0].dip * pair[1].dip)
     return Enlargement(down.size, across.size, down.kernel, across.kernel)
 
 
@@ -94,32 +91,42 @@ class _Found:
     left: float
     size: int
     kernel: Kernel
+    factor: float
 
 
-def _along(plane: F64) -> _Found | None:
-    """The size a plane had along its first axis, and by which kernel it was made larger."""
+def _agree(down: _Found, across: _Found) -> bool:
+    """Whether rows and columns tell the same factor, or each surely its own."""
+    if min(down.dip, across.dip) >= SURE_DIP:
+        return True
+    alike = abs(down.factor - across.factor) <= WHOLE * max(down.factor, across.factor)
+    same = down.kernel is across.kernel and down.dip * across.dip >= SAME_DIP**2
+    return alike and (same or min(down.dip, across.dip) >= ALIKE_DIP)
+
+
+def _along(plane: F64) -> list[_Found]:
+    """The sizes a plane may have had along its first axis, and by which kernels it was made larger."""
     lively = np.argsort(-np.abs(np.diff(plane, axis=0)).sum(axis=0), kind="stable")[:LINES]
     lines = plane[:, np.sort(lively)]
     steps = int((np.abs(np.diff(lines, axis=0)).max(axis=1) > NOTHING_LEFT).sum())
     if steps < LEAST_STEPS:
-        return None
-    best = _Found(LEAST_DIP, 0.0, 0, Kernel.LINEAR)
+        return []
+    every = []
     for count in _candidates(plane):
         left = {n: _left_over(lines, n, Kernel.CUBIC) for n in range(count - 2, count + 3)}
         size = min(left, key=lambda n: left[n])
         if left[size] > WORTH_A_LOOK * max(left.values()):
             continue
         found = min((_judged(lines, size, kernel) for kernel in Kernel), key=lambda one: one.left)
-        if found.dip > best.dip:
-            best = found
-    return best if best.size else None
+        if found.dip >= LEAST_DIP:
+            every.append(found)
+    return every
 
 
 def _judged(lines: F64, size: int, kernel: Kernel) -> _Found:
     """What a size and a kernel leave of lines, and how many times as much sizes beside it leave."""
     left = _left_over(lines, size, kernel)
     beside = min(_left_over(lines, size + k, kernel) for k in (-BESIDE, -1, 1, BESIDE))
-    return _Found(beside / (left + NOTHING_LEFT), left, size, kernel)
+    return _Found(beside / (left + NOTHING_LEFT), left, size, kernel, len(lines) / size)
 
 
 def _candidates(plane: F64) -> list[int]:
