@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable, Sequence
-from concurrent.futures import ThreadPoolExecutor
+from concurrent.futures import ThreadPoolExecutor, wait
+from functools import cache
 from itertools import pairwise
 
 SMALL_ROWS = 300
@@ -21,9 +22,24 @@ def in_parts(ends: Sequence[int], work: Callable[[int, int], object]) -> None:
     if len(ends) == 2:
         work(ends[0], ends[1])
         return
-    with ThreadPoolExecutor(len(ends) - 1) as pool:
-        for done in [pool.submit(work, first, last) for first, last in pairwise(ends)]:
-            done.result()
+    (first, last), *rest = pairwise(ends)
+    started = [(_pool().submit(work, *part), part) for part in rest]
+    try:
+        work(first, last)
+    finally:
+        # what no thread has begun is done here: work inside of work never waits for a thread
+        left = [part for future, part in started if future.cancel()]
+        done = [future for future, _ in started if not future.cancelled()]
+        wait(done)
+    for part in left:
+        work(*part)
+    for future in done:
+        future.result()
+
+
+@cache
+def _pool() -> ThreadPoolExecutor:
+    return ThreadPoolExecutor(core_count(), thread_name_prefix="core")
 
 
 def in_strips(rows: int, work: Callable[[int, int], object]) -> None:

@@ -195,14 +195,14 @@ def _solved(lines: F64, count: int, kernel: Kernel) -> tuple[F64, Any]:
 
     size = len(lines)
     which, weight = _taps(count, size, kernel)
-    rows = np.repeat(np.arange(size), which.shape[1])
-    larger = csr_array((weight.ravel(), (rows, which.ravel())), shape=(size, count))
-    products = (larger.T @ larger).tocsr()
-    bands = 2 * REACH[kernel] - 1
-    upper = np.zeros((bands + 1, count))
-    for k in range(bands + 1):
-        upper[bands - k, k:] = products.diagonal(k)
-    upper[bands] += RIDGE
+    taps = which.shape[1]
+    larger = csr_array((weight.ravel(), which.ravel(), taps * np.arange(size + 1)), shape=(size, count))
+    upper = np.zeros((taps, count))  # of the products of its columns, which are taps apart at most
+    for k in range(taps):
+        for tap in range(taps - k):
+            products = weight[:, tap] * weight[:, tap + k]
+            upper[taps - 1 - k] += np.bincount(which[:, tap + k], weights=products, minlength=count)
+    upper[taps - 1] += RIDGE
     return np.asarray(solveh_banded(upper, larger.T @ lines)), larger
 
 

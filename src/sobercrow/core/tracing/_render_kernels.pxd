@@ -9,7 +9,9 @@ cpdef Py_ssize_t mark_band(
     const double[:, ::1] controls, const long long[::1] starts, const long long[::1] order, int[:, ::1] place,
     Py_ssize_t reach
 )
-cpdef void list_band(int[:, ::1] place, int[::1] rows, int[::1] columns, int[::1] owner)
+cpdef void list_band(
+    int[:, ::1] place, int[::1] rows, int[::1] columns, int[::1] owner, int[::1] above, int[::1] below
+)
 cdef void _put(
     const int* place, Py_ssize_t width, double* steps, Py_ssize_t column, double amount
 ) noexcept nogil
@@ -23,12 +25,15 @@ cpdef void draw(
     const unsigned char[::1] which, double amount, const int[:, ::1] place, double[::1] steps
 )
 cpdef void covered(const int[::1] rows, const double[::1] steps, float[::1] cover)
+cpdef void lay_over(
+    const unsigned char[:, :, ::1] covers, const long long[::1] inks, const float[:, ::1] colours, float[:, :, ::1] picture
+)
 cpdef void compare(
     const float[::1] drawn, const float[::1] wanted, const int[::1] owner, float[::1] off, double[::1] costs
 )
 cpdef void soften(
-    const int[:, ::1] place, const int[::1] rows, const int[::1] columns, const double[::1] taps, const float[::1] values,
-    float[::1] out
+    const int[::1] rows, const int[::1] columns, const int[::1] above, const int[::1] below, const double[::1] taps,
+    const float[::1] values, float[::1] out
 )
 cdef double _pulled_at(
     const int* place, Py_ssize_t height, Py_ssize_t width, const float* pull, double x, double y

@@ -83,15 +83,21 @@ def mark_band(controls: F64, starts: I64, order: I64, place: I32, reach: int) ->
     return count
 
 
-def list_band(place: I32, rows: I32, columns: I32, owner: I32) -> None:
-    """List the pixels marked by `mark_band`, with the ring that marked each; `place` is then where in the list."""
+def list_band(place: I32, rows: I32, columns: I32, owner: I32, above: I32, below: I32) -> None:
+    """List the pixels marked by `mark_band`, with the ring that marked each; `place` is then where in the list.
+
+    With them come the pixels above and below in the list; at the band's rim these are the same ones.
+    """
     count = 0
     with cython.nogil:
         for i in range(place.shape[0]):
             for j in range(place.shape[1]):
                 if place[i, j] >= 0:
                     rows[count], columns[count], owner[count] = i, j, place[i, j]
-                    place[i, j] = count
+                    place[i, j] = above[count] = below[count] = count
+                    if i > 0 and place[i - 1, j] >= 0:
+                        above[count] = place[i - 1, j]
+                        below[place[i - 1, j]] = count
                     count += 1
 
 
@@ -187,6 +193,19 @@ def covered(rows: I32, steps: F64, cover: F32) -> None:
             cover[k] = carried
 
 
+def lay_over(covers: U8, inks: I64, colours: F32, picture: F32) -> None:
+    """Lay inks over a picture (h, w, 3), the lowest first: of each (h, w) of 255 parts of a pixel are covered."""
+    cython.declare(share=cython.float)
+    with cython.nogil:
+        for i in range(picture.shape[0]):
+            for j in range(picture.shape[1]):
+                for k in range(inks.shape[0]):
+                    if covers[k, i, j]:
+                        share = covers[k, i, j] / cython.cast(cython.float, 255.0)
+                        for channel in range(3):
+                            picture[i, j, channel] += share * (colours[inks[k], channel] - picture[i, j, channel])
+
+
 def compare(drawn: F32, wanted: F32, owner: I32, off: F32, costs: F64) -> None:
     """Write how much more is drawn than wanted at every pixel, and each owner's sum of the squares (nought before)."""
     with cython.nogil:
@@ -195,31 +214,28 @@ def compare(drawn: F32, wanted: F32, owner: I32, off: F32, costs: F64) -> None:
             costs[owner[k]] += cython.cast(cython.double, off[k]) * off[k]
 
 
-def soften(place: I32, rows: I32, columns: I32, taps: F64, values: F32, out: F32) -> None:
+def soften(rows: I32, columns: I32, above: I32, below: I32, taps: F64, values: F32, out: F32) -> None:
     """Blur values of the band by one half of a symmetric kernel, its middle first; the band's rim goes on beyond it."""
     level = cython.declare(cython.float[::1], np.empty(values.shape[0], dtype=np.float32))
-    cython.declare(total=cython.double, last=cython.float)
-    count = values.shape[0]
+    cython.declare(total=cython.double)
+    count, first = values.shape[0], 0
     with cython.nogil:
-        for k in range(count):
-            total = taps[0] * values[k]
-            for way in range(-1, 2, 2):
-                last = values[k]
+        while first < count:
+            end = first + 1
+            while end < count and rows[end] == rows[first] and columns[end] == columns[end - 1] + 1:
+                end += 1
+            for k in range(first, end):
+                total = taps[0] * values[k]
                 for d in range(1, taps.shape[0]):
-                    there = k + way * d
-                    if 0 <= there < count and rows[there] == rows[k] and columns[there] == columns[k] + way * d:
-                        last = values[there]
-                    total += taps[d] * last
-            level[k] = total
+                    total += taps[d] * (values[max(k - d, first)] + values[min(k + d, end - 1)])
+                level[k] = total
+            first = end
         for k in range(count):
             total = taps[0] * level[k]
-            for way in range(-1, 2, 2):
-                last = level[k]
-                for d in range(1, taps.shape[0]):
-                    i = rows[k] + way * d
-                    if 0 <= i < place.shape[0] and place[i, columns[k]] >= 0:
-                        last = level[place[i, columns[k]]]
-                    total += taps[d] * last
+            up = down = k
+            for d in range(1, taps.shape[0]):
+                up, down = above[up], below[down]
+                total += taps[d] * (level[up] + level[down])
             out[k] = total
 
 

@@ -34,6 +34,8 @@ class Band:
         Where in the list each pixel of the picture stands, −1 for none.
     rows, columns, owner : (n,) int32
         Each pixel's place in the picture, and the ring it belongs to.
+    above, below : (n,) int32
+        Where in the list the pixels above and below stand; themselves at the rim.
     steps : (n,) float64
         By how much each is covered more than the one before it in its row.
     """
@@ -42,6 +44,8 @@ class Band:
     rows: I32
     columns: I32
     owner: I32
+    above: I32
+    below: I32
     steps: F64
 
     @classmethod
@@ -49,9 +53,9 @@ class Band:
         """Find the pixels of a picture (height, width) within reach of some rings, with what blurs into them."""
         place = np.full(shape, -1, dtype=np.int32)
         count = mark_band(rings.controls, rings.starts, rings.by_length(), place, BAND_PX + reach_px)
-        rows, columns, owner = (np.empty(count, dtype=np.int32) for _ in range(3))
-        list_band(place, rows, columns, owner)
-        return cls(place, rows, columns, owner, np.zeros(count))
+        rows, columns, owner, above, below = (np.empty(count, dtype=np.int32) for _ in range(5))
+        list_band(place, rows, columns, owner, above, below)
+        return cls(place, rows, columns, owner, above, below, np.zeros(count))
 
     def draw(self, rings: Rings, which: Flags, amount: float = 1.0) -> None:
         """Add some rings to the drawing, or take them away with −1."""
@@ -77,5 +81,5 @@ class Band:
         if len(taps) == 1:
             return values
         out = np.empty_like(values)
-        soften(self.place, self.rows, self.columns, taps, values, out)
+        soften(self.rows, self.columns, self.above, self.below, taps, values, out)
         return out

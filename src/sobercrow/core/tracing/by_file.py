@@ -16,6 +16,7 @@ import numpy as np
 from sobercrow.core.arrays import F32, F64
 from sobercrow.core.history.planes import rgb_of
 from sobercrow.core.inks.separation import SeveralInks
+from sobercrow.core.picture.picture import in_colours
 from sobercrow.core.tracing import layered
 from sobercrow.core.tracing.band import Band
 from sobercrow.core.tracing.rendering import blur_of
@@ -59,17 +60,12 @@ class FileSettling(Settling):
 
     def settled(self, found: Found, which: Sequence[Flags] | None = None) -> Found:
         """Return contours, or only those in `which`, moved until, drawn, they give a picture the file allows."""
-        assert isinstance(self.separation, SeveralInks)
         which = which if which is not None else [np.ones(len(contours), dtype=np.bool_) for contours in found]
+        pile = self._pile(found)
         for _ in range(ROUNDS):
-            planes, lacking = self._compared(found)
-            wanted = rgb_of(planes + LED_ON * lacking)
-            if wanted.ndim == 2:
-                wanted = np.repeat(wanted[..., None], 3, axis=2)
-            aim = replace(self.separation, pixels=wanted)
-            found = layered.settled_on_layers(
-                found, aim, self.fields, self.edges_px, self.corner_rad, self.between, which
-            )
+            planes, lacking = self._compared(pile)
+            wanted = in_colours(rgb_of(planes + LED_ON * lacking))
+            found = layered.settled_in(pile.towards(wanted), found, self.corner_rad, self.between, which)
         return found
 
     def costs(self, base: Found, tried: Sequence[Found], which: Sequence[Flags]) -> list[list[F64]]:
@@ -85,7 +81,7 @@ class FileSettling(Settling):
         made = []
         for way in tried:
             self.between()
-            _, lacking = self._compared(way)
+            _, lacking = self._compared(self._pile(way))
             differs = INK * (lacking**2).sum(axis=0)
             costs = []
             for (chosen, band), contours in zip(near, base, strict=True):
@@ -97,10 +93,13 @@ class FileSettling(Settling):
             made.append(costs)
         return made
 
-    def _compared(self, found: Found) -> tuple[F32, F32]:
+    def _pile(self, found: Found) -> layered.Pile:
+        assert isinstance(self.separation, SeveralInks)
+        return layered.Pile.of(self.separation, found, self.fields, self.edges_px)
+
+    def _compared(self, pile: layered.Pile) -> tuple[F32, F32]:
         """What curves draw, and what it lacks to be a picture the file allows, (n, h, w) each."""
         assert isinstance(self.separation, SeveralInks)
         assert self.separation.evidence is not None
-        pile = layered.Pile.of(self.separation, found, self.fields, self.edges_px)
         blur = blur_of(self.edges_px[0]) if self.edges_px else 0.0
         return self.separation.evidence.nearest(pile.shown(blur))

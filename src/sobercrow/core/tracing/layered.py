@@ -11,7 +11,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 from typing import Self
 
@@ -25,6 +25,7 @@ from sobercrow.core.inks.mixer import Mixer
 from sobercrow.core.inks.separation import InkField, SeveralInks
 from sobercrow.core.parallel import in_parts
 from sobercrow.core.settings import Role
+from sobercrow.core.tracing._render_kernels import lay_over
 from sobercrow.core.tracing.band import Band, blur_taps
 from sobercrow.core.tracing.rendering import Likeness, blur_of, response_of, settled
 from sobercrow.core.tracing.rings import Flags, Rings
@@ -83,6 +84,10 @@ class Pile:
                 pile.put(number, rings, Band.of(rings, separation.own.shape, 0))
         return pile
 
+    def towards(self, pixels: U8) -> Self:
+        """Return the same pile with another picture (h, w, 3) to give back; what is put in either lies in both."""
+        return replace(self, separation=replace(self.separation, pixels=pixels))
+
     def picture(self, band: Band) -> F32:
         """The picture in a band, (3, n)."""
         pixels = self.mixer.forth[self.separation.pixels[band.rows, band.columns]]
@@ -104,11 +109,8 @@ class Pile:
 
     def shown(self, blur_px: float) -> F32:
         """Return the whole picture they give, (h, w, 3), in sRGB values; `blur_px` is a standard deviation."""
-        mixed, own = self.mixer.mixed, self.separation.own
-        made = mixed[self._ground()[own]]
-        for cover, ink in zip(self.covers, self.separation.drawn, strict=True):
-            share = cover[..., None].astype(np.float32) / np.float32(255.0)
-            made += share * (mixed[ink] - made)
+        made = self.mixer.mixed[self._ground()[self.separation.own]]
+        lay_over(np.array(self.covers), np.array(self.separation.drawn), self.mixer.mixed, made)
         if blur_px > 0.0:
             made = np.asarray(cv2.GaussianBlur(made, (0, 0), blur_px, borderType=cv2.BORDER_REPLICATE), np.float32)
         steps = len(self.mixer.back) - 1
@@ -211,15 +213,24 @@ def settled_on_layers(
     `fields` are the tones they were traced at, `edges_px` the widths of their edges. The rest as
     `settled_on_tones`.
     """
+    return settled_in(Pile.of(separation, found, fields, edges_px), found, corner_rad, between, which)
+
+
+def settled_in(
+    pile: Pile,
+    found: Sequence[list[Contour]],
+    corner_rad: float,
+    between: Callable[[], object],
+    which: Sequence[Flags] | None,
+) -> list[list[Contour]]:
+    """Do the same in a pile, in which they then lie as they were moved."""
     moved = list(found)
-    pile = Pile.of(separation, moved, fields, edges_px)
     for number in reversed(range(len(moved))):
         contours = moved[number]
         mine = which[number] if which is not None else None
         if not contours or (mine is not None and not mine.any()):
             continue
         moved[number] = settled(contours, partial(pile.seen, number), corner_rad, between, UNLIKE, mine)
-        if number > 0:  # the inks beneath are seen beside it where it is now
-            rings = Rings.of(moved[number])
-            pile.put(number, rings, Band.of(rings, separation.own.shape, 0))
+        rings = Rings.of(moved[number])  # the inks beneath are seen beside it where it is now
+        pile.put(number, rings, Band.of(rings, pile.separation.own.shape, 0))
     return moved
