@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sobercrow.core.arrays import F32, F64, I64
+from sobercrow.core.cleanup._flat_kernels import find_mixtures, find_nearest
 
 Flags = NDArray[np.bool_]
 
@@ -92,19 +93,11 @@ class FlatColours:
         near, own = nearest(picture, self.all)
         made = np.moveaxis(self.all[own].astype(np.float32), 2, 0).copy()
         soft = near > PURE_BONUS**0.5
-        if not soft.any():
-            return made
-        about = self._about(near, own)[:, soft]
-        best, chosen, seen = near[soft] ** 2, made[:, soft], picture[:, soft]
-        for i in range(len(self.all)):
-            for j in range(i + 1, len(self.all)):
-                which = np.flatnonzero(about[i] & about[j])
-                if len(which):
-                    mixed, cost = _mixture(seen[:, which], self.all[i], self.all[j])
-                    nearer = cost < best[which]
-                    best[which[nearer]] = cost[nearer]
-                    chosen[:, which[nearer]] = mixed[:, nearer]
-        made[:, soft] = chosen
+        if soft.any():
+            about = np.ascontiguousarray(self._about(near, own)[:, soft], dtype=np.uint8)
+            seen, chosen = np.ascontiguousarray(picture[:, soft]), np.ascontiguousarray(made[:, soft])
+            find_mixtures(seen, self.all.astype(np.float32), about, near[soft], NEARLY_PURE, PURE_BONUS, chosen)
+            made[:, soft] = chosen
         return made
 
     def snapped(self, picture: F32, wholly: bool = False) -> F32:
@@ -186,24 +179,10 @@ def with_strokes(colours: FlatColours, picture: F32, known_by: Strokes) -> FlatC
 
 def nearest(picture: F32, colours: F64) -> tuple[F32, I64]:
     """Return how far every pixel is from the nearest colour, in tones, and which that is."""
-    best = np.full(picture.shape[1:], np.inf, dtype=np.float32)
-    own = np.zeros(picture.shape[1:], dtype=np.int64)
-    for k, colour in enumerate(colours.astype(np.float32)):
-        away = sum((plane - value) ** 2 for plane, value in zip(picture, colour, strict=True))
-        nearer = away < best
-        best = np.where(nearer, away, best)
-        own[nearer] = k
-    return np.sqrt(best), own
-
-
-def _mixture(seen: F32, one: F64, other: F64) -> tuple[F32, F32]:
-    """The mixtures of two colours nearest to those seen, (n, m), and what they cost."""
-    start = one.astype(np.float32)[:, None]
-    way = other.astype(np.float32)[:, None] - start
-    share = np.clip(((seen - start) * way).sum(axis=0) / (way**2).sum(), 0.0, 1.0)
-    share = np.where(share < NEARLY_PURE, 0.0, np.where(share > 1.0 - NEARLY_PURE, 1.0, share))
-    mixed = start + share * way
-    return mixed, ((seen - mixed) ** 2).sum(axis=0) + PURE_BONUS * ((share > 0.0) & (share < 1.0))
+    away, own = np.empty(picture.shape[1:], dtype=np.float32), np.empty(picture.shape[1:], dtype=np.int64)
+    listed = np.ascontiguousarray(picture, dtype=np.float32).reshape(len(picture), -1)
+    find_nearest(listed, colours.astype(np.float32), away.reshape(-1), own.reshape(-1))
+    return away, own
 
 
 def _flat_places(picture: F32) -> F64:

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sobercrow.core.arrays import F32, F64, I64, U8
-from sobercrow.core.cleanup.flat_picture import off_mixtures, read_flat_colours
+from sobercrow.core.cleanup.flat_picture import nearest, off_mixtures, read_flat_colours
 from sobercrow.core.cleanup.intervals import Progress
 from sobercrow.core.cleanup.nature import Nature, read_nature
 from sobercrow.core.history.planes import luma_chroma_of
@@ -178,7 +178,7 @@ def _commonest(averaged: U8) -> F64:
 
 def _nearest(averaged: U8, colours: F64) -> I64:
     planes = averaged.astype(np.float32).reshape(*averaged.shape[:2], -1)
-    return np.asarray(np.argmin([((planes - c.astype(np.float32)) ** 2).sum(axis=2) for c in colours], axis=0))
+    return nearest(np.moveaxis(planes, 2, 0), colours)[1]
 
 
 def _may_be_none(averaged: U8, colours: F64, k: int) -> bool:
