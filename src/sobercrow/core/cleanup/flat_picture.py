@@ -96,7 +96,15 @@ class FlatColours:
         if soft.any():
             about = np.ascontiguousarray(self._about(near, own)[:, soft], dtype=np.uint8)
             seen, chosen = np.ascontiguousarray(picture[:, soft]), np.ascontiguousarray(made[:, soft])
-            find_mixtures(seen, self.all.astype(np.float32), about, near[soft], NEARLY_PURE, PURE_BONUS, chosen)
+            find_mixtures(
+                seen,
+                np.ascontiguousarray(self.all, dtype=np.float32),
+                about,
+                near[soft],
+                NEARLY_PURE,
+                PURE_BONUS,
+                chosen,
+            )
             made[:, soft] = chosen
         return made
 
@@ -181,7 +189,7 @@ def nearest(picture: F32, colours: F64) -> tuple[F32, I64]:
     """Return how far every pixel is from the nearest colour, in tones, and which that is."""
     away, own = np.empty(picture.shape[1:], dtype=np.float32), np.empty(picture.shape[1:], dtype=np.int64)
     listed = np.ascontiguousarray(picture, dtype=np.float32).reshape(len(picture), -1)
-    find_nearest(listed, colours.astype(np.float32), away.reshape(-1), own.reshape(-1))
+    find_nearest(listed, np.ascontiguousarray(colours, dtype=np.float32), away.reshape(-1), own.reshape(-1))
     return away, own
 
 
