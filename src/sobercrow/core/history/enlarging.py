@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from typing import Any
@@ -29,9 +30,11 @@ BESIDE = 3
 """What a size leaves is compared with what sizes up to so many more or less leave."""
 WORTH_A_LOOK = 0.9
 """Kernels are compared where the commonest leaves less than this share of what it leaves two sizes off."""
-LEAST_DIP, SAME_DIP, ALIKE_DIP, SURE_DIP = 1.1, 1.2, 1.25, 1.6
+LEAST_DIP, SAME_DIP, ALIKE_DIP = 1.1, 1.2, 1.25
 """The size a picture had leaves so many times less than those beside it: at least; in the mean of rows and columns that
-tell the same factor and kernel; of those that tell the same factor; and of those that tell different ones."""
+tell the same factor and kernel; both, where they tell the same factor;"""
+UNLIKE_DIP, SURE_DIP = 1.3, 1.55
+"""and both, and in the mean, where they tell different ones."""
 LEAST_STEPS = 64
 """Fewer rows with a step may all lie on every second pixel by chance."""
 NOTHING_LEFT = 0.1
@@ -76,13 +79,15 @@ def find_enlargement(pixels: U8) -> Enlargement | None:
     the same factor, or each of them surely another one.
     """
     luma = luma_chroma_of(pixels)[0]
-    every_down = _along(luma)
-    every_across = _along(np.ascontiguousarray(luma.T)) if every_down else []
+    planes = luma, np.ascontiguousarray(luma.T)
+    down, across = (_along(plane, _candidates(plane)) for plane in planes)
+    every_down = down + _along(planes[0], _others(planes[0], down, across))
+    every_across = across + _along(planes[1], _others(planes[1], across, down))
     pairs = [(one, other) for one in every_down for other in every_across if _agree(one, other)]
     if not pairs:
         return None
-    down, across = max(pairs, key=lambda pair: pair[0].dip * pair[1].dip)
-    return Enlargement(down.size, across.size, down.kernel, across.kernel)
+    one, other = max(pairs, key=lambda pair: pair[0].dip * pair[1].dip)
+    return Enlargement(one.size, other.size, one.kernel, other.kernel)
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,22 +101,28 @@ class _Found:
 
 def _agree(down: _Found, across: _Found) -> bool:
     """Whether rows and columns tell the same factor, or each surely its own."""
-    if min(down.dip, across.dip) >= SURE_DIP:
+    if min(down.dip, across.dip) >= UNLIKE_DIP and down.dip * across.dip >= SURE_DIP**2:
         return True
     alike = abs(down.factor - across.factor) <= WHOLE * max(down.factor, across.factor)
     same = down.kernel is across.kernel and down.dip * across.dip >= SAME_DIP**2
     return alike and (same or min(down.dip, across.dip) >= ALIKE_DIP)
 
 
-def _along(plane: F64) -> list[_Found]:
-    """The sizes a plane may have had along its first axis, and by which kernels it was made larger."""
+def _others(plane: F64, known: Sequence[_Found], across: Sequence[_Found]) -> list[int]:
+    """Sizes a plane may have had along its first axis by the factors found across it, if they are not known yet."""
+    counts = {max(LEAST_SIDE, round(len(plane) / found.factor)) for found in across}
+    return sorted(counts - {found.size for found in known})
+
+
+def _along(plane: F64, counts: Sequence[int]) -> list[_Found]:
+    """Which of some sizes a plane may have had along its first axis, and by which kernels it was made larger."""
     lively = np.argsort(-np.abs(np.diff(plane, axis=0)).sum(axis=0), kind="stable")[:LINES]
     lines = plane[:, np.sort(lively)]
     steps = int((np.abs(np.diff(lines, axis=0)).max(axis=1) > NOTHING_LEFT).sum())
     if steps < LEAST_STEPS:
         return []
     every = []
-    for count in _candidates(plane):
+    for count in counts:
         left = {n: _left_over(lines, n, Kernel.CUBIC) for n in range(count - 2, count + 3)}
         size = min(left, key=lambda n: left[n])
         if left[size] > WORTH_A_LOOK * max(left.values()):
