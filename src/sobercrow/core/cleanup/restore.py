@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 import numpy as np
 
 from sobercrow.core.arrays import U8
@@ -24,6 +26,8 @@ DITHER_TABLE = np.asarray(4.0 + 14.0 * FREQUENCY, dtype=np.int64)
 """where errors were diffused, which leaves what is coarse as it was (Ulichney 1988, "Dithering with blue noise"),"""
 SCREEN_TABLE = np.full((8, 8), 24, dtype=np.int64)
 """and where a halftone was averaged."""
+AVERAGED = 0.4
+"""The share of the work on a halftone that is done once its colours are known."""
 
 
 def read_original_nature(pixels: U8, history: History) -> Nature:
@@ -103,8 +107,11 @@ def restored(
             return averaged, None
         is_dither = history.screen.dots is Dots.DITHER
         doubt = Evidence.of(averaged, Compression.guess(DITHER_TABLE if is_dither else SCREEN_TABLE, channels))
-        calm = undo_compression(averaged, doubt, flat, progress)
-        return calm if is_dither else without_screen(pixels, calm, history.screen, progress), None
+        if is_dither:
+            return undo_compression(averaged, doubt, flat, progress), None
+        calm = undo_compression(averaged, doubt, flat, lambda share: progress(AVERAGED * share))
+        told = partial(without_screen, pixels, calm, history.screen)
+        return told(lambda share: progress(AVERAGED + (1.0 - AVERAGED) * share)), None
     if own_size(history, settings, kind, pixels.shape[1], pixels.shape[0]) != (pixels.shape[1], pixels.shape[0]):
         assert history.enlargement is not None
         pixels, is_worked_out = at_own_size(pixels, history.enlargement), True
