@@ -6,6 +6,7 @@ colours were printed, each is known by what its dots look like, and every place 
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Self
 
@@ -75,7 +76,7 @@ def is_printed_flat(averaged: U8) -> bool:
     colours = read_flat_colours(planes, planes, 0.0).places
     if not 1 <= len(colours) <= MOST_COLOURS:
         return False
-    off = np.linalg.norm(planes[:, flat].T[:, None] - colours[None], axis=2).min(axis=1)
+    off = nearest(planes, colours)[0][flat]
     return bool(np.median(off) <= USUALLY_OFF and np.mean(off > FAR_OFF) <= MOST_FAR_OFF)
 
 
@@ -95,11 +96,15 @@ def without_screen(pixels: U8, averaged: U8, screen: Screen, progress: Progress 
     if len(colours) < 2:
         return averaged
     period = factor * screen.period_px
-    found = _Placed.of(looks, averaged, colours, period)
-    for number, k in enumerate(reversed(range(len(colours)))):
-        progress((number + 1) / (len(colours) + 1))
+
+    def placed(colours: F64, number: int) -> _Placed:
+        return _Placed.of(looks, averaged, colours, period, lambda: progress(number / (count + 1)))
+
+    count = len(colours)
+    found = placed(colours, 0)
+    for number, k in enumerate(reversed(range(count)), start=1):
         if len(found.colours) > 2 and _may_be_none(averaged, found.colours, k):
-            fewer = _Placed.of(looks, averaged, np.delete(found.colours, k, axis=0), period)
+            fewer = placed(np.delete(found.colours, k, axis=0), number)
             if fewer.explains_as_well_as(found, k):
                 found = fewer
     soft = cv2.GaussianBlur(found.drawn(), (0, 0), EDGE_PERIODS * period)
@@ -125,13 +130,14 @@ class _Placed:
     likely: F32
 
     @classmethod
-    def of(cls, looks: I64, averaged: U8, colours: F64, period: float) -> Self:
-        """Find them, from what is nearest to what is averaged on."""
+    def of(cls, looks: I64, averaged: U8, colours: F64, period: float, between: Callable[[], object]) -> Self:
+        """Find them, from what is nearest to what is averaged on; `between` rounds may raise to stop it."""
         own = _nearest(averaged, colours).astype(np.uint8)
         large = cv2.resize(own, looks.shape[::-1], interpolation=cv2.INTER_NEAREST)
         belief = np.array([_blurred(large == k, STARTS_SOFT * period) for k in range(len(colours))])
         likely = np.zeros_like(belief)
         for number in range(ROUNDS):
+            between()
             if number % RELEARN_AFTER == 0:
                 own = belief.argmax(axis=0).astype(np.uint8)
                 likely = np.array([_likelihood(looks, own == k, period) for k in range(len(colours))])
