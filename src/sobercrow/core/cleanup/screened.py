@@ -45,7 +45,7 @@ NEAR_MIXTURE, DEEP_PX, MOST_DEEP_PX = 40.0, 2, 400
 """A colour so near to a mixture of two others, in tones, with no more pixels so deep inside, may be none."""
 LEAST_GAIN = 0.15
 """It is none if pixels that become others look as likely, but for so much in the logarithm."""
-FLAT_BLUR_PX, FLAT_STEP, LEAST_FLAT = 1.0, 12.0, 0.2
+FLAT_BLUR_PX, FLAT_STEP, LEAST_FLAT = 1.6, 12.0, 0.2
 """What was printed flat, blurred so much, has at least such a share of places whose steps are so small."""
 USUALLY_OFF, FAR_OFF, MOST_FAR_OFF = 3.2, 8.0, 0.08
 """There tones are so far from a flat colour in the median, and only a share of them is further off."""
