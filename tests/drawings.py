@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import math
 
 import cv2
 import numpy as np
@@ -206,3 +207,11 @@ def parted_disc(size: int = 128) -> np.ndarray:
     fine[disc & (x + 0.4 * y > 0.8)] = (176, 70, 48)
     fine[(np.abs(y - 0.72 + 0.2 * x) < 0.03) & (x > 0.1) & (x < 0.9)] = (228, 190, 70)
     return np.rint(fine.reshape(size, 4, size, 4, 3).mean(axis=(1, 3))).astype(np.uint8)
+
+
+def spots(height: int, width: int, period_px: float, angle_deg: float) -> F64:
+    """The spot function of a screen of round dots, (height, width), 0–1 (Ulichney 1987, "Digital halftoning")."""
+    y, x = np.mgrid[0:height, 0:width] + 0.5
+    c, s = math.cos(math.radians(angle_deg)), math.sin(math.radians(angle_deg))
+    u, v = 2 * np.pi * (x * c + y * s) / period_px, 2 * np.pi * (y * c - x * s) / period_px
+    return np.asarray(0.5 + 0.25 * (np.cos(u) + np.cos(v)))

@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-import math
-
 import numpy as np
 import pytest
 from PIL import Image
 from skimage import data
 
-from drawings import parted_disc
+from drawings import parted_disc, spots
 from sobercrow.core.cleanup.restore import restored
 from sobercrow.core.cleanup.screened import read_screened_nature
 from sobercrow.core.history.history import read_history
@@ -24,14 +22,12 @@ def printed(drawing: np.ndarray, period_px: float) -> np.ndarray:
     """A drawing in round dots of four inks: the least of three inks is black, as C = (1 − R − K) / (1 − K)."""
     light = np.maximum(drawing.max(axis=2) / 255.0, 1e-3)
     shares = [*(1.0 - np.moveaxis(drawing / 255.0, 2, 0) / light), 1.0 - light]
-    y, x = np.mgrid[0 : drawing.shape[0], 0 : drawing.shape[1]] + 0.5
     seen = np.ones(drawing.shape)
     inks = (0, 1, 1), (1, 0, 1), (1, 1, 0), (0, 0, 0)
     for share, angle, ink in zip(shares, ANGLES_DEG.values(), inks, strict=True):
-        c, s = math.cos(math.radians(angle)), math.sin(math.radians(angle))
-        u, v = 2 * np.pi * (x * c + y * s) / period_px, 2 * np.pi * (y * c - x * s) / period_px
-        spot = np.argsort(np.argsort((np.cos(u) + np.cos(v)).ravel())).reshape(x.shape) / x.size
-        seen *= np.where((spot > 1.0 - share)[..., None], np.array(ink), 1.0)
+        spot = spots(*share.shape, period_px, angle)
+        rank = np.argsort(np.argsort(spot.ravel())).reshape(spot.shape) / spot.size
+        seen *= np.where((rank > 1.0 - share)[..., None], np.array(ink), 1.0)
     return np.asarray(np.rint(255.0 * seen), dtype=np.uint8)
 
 

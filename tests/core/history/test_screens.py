@@ -2,23 +2,18 @@
 
 from __future__ import annotations
 
-import math
-
 import numpy as np
 import pytest
 from PIL import Image
 from skimage import data
 
-from drawings import parted_disc
+from drawings import parted_disc, spots
 from sobercrow.core.history.screens import Dots, Screen, find_screen, without_dots
 
 
 def screened(grey: np.ndarray, period_px: float, angle_deg: float) -> np.ndarray:
     """A picture in round dots: ink where the spot function exceeds the tone (Ulichney 1987, "Digital halftoning")."""
-    y, x = np.mgrid[0 : grey.shape[0], 0 : grey.shape[1]] + 0.5
-    c, s = math.cos(math.radians(angle_deg)), math.sin(math.radians(angle_deg))
-    u, v = 2 * np.pi * (x * c + y * s) / period_px, 2 * np.pi * (y * c - x * s) / period_px
-    return np.where(0.5 + 0.25 * (np.cos(u) + np.cos(v)) > grey / 255.0, 0, 255).astype(np.uint8)
+    return np.where(spots(*grey.shape, period_px, angle_deg) > grey / 255.0, 0, 255).astype(np.uint8)
 
 
 @pytest.mark.parametrize(("period", "angle"), [(4.0, 45.0), (5.6, 15.0), (7.5, 30.0)])

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from functools import partial
-
 import numpy as np
 
 from sobercrow.core.arrays import U8
@@ -110,8 +108,7 @@ def restored(
         if is_dither:
             return undo_compression(averaged, doubt, flat, progress), None
         calm = undo_compression(averaged, doubt, flat, lambda share: progress(AVERAGED * share))
-        told = partial(without_screen, pixels, calm, history.screen)
-        return told(lambda share: progress(AVERAGED + (1.0 - AVERAGED) * share)), None
+        return without_screen(pixels, calm, history.screen, lambda s: progress(AVERAGED + (1.0 - AVERAGED) * s)), None
     if own_size(history, settings, kind, pixels.shape[1], pixels.shape[0]) != (pixels.shape[1], pixels.shape[0]):
         assert history.enlargement is not None
         pixels, is_worked_out = at_own_size(pixels, history.enlargement), True

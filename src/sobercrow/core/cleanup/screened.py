@@ -197,7 +197,6 @@ def _may_be_none(averaged: U8, colours: F64, k: int) -> bool:
 def _likelihood(looks: I64, mask: NDArray[np.bool_], period: float) -> F32:
     """The logarithm of how likely it is that pixels of a colour look as all do, learnt deep inside of it."""
     plain = mask.astype(np.uint8)
-    inner = mask
     for periods in INNER_PERIODS:
         reach = round(periods * period)
         inner = cv2.erode(plain, np.ones((2 * reach + 1,) * 2, np.uint8)) > 0
