@@ -35,7 +35,7 @@ Spoilt = tuple[bytes, Callable[[History], bool]]
 
 def clean(icon: Icon, random: np.random.Generator) -> Spoilt:
     """Leave a mark as it is."""
-    return png(icon.pixels), lambda found: _plain(found) and found.compression is None
+    return png(icon.pixels), lambda found: _plain(found) and found.compression is None and found.sharpening is None
 
 
 def kept(icon: Icon, random: np.random.Generator) -> Spoilt:
@@ -92,6 +92,11 @@ def one_bit(icon: Icon, random: np.random.Generator) -> Spoilt:
     return png(np.repeat(black[..., None], 3, axis=2)), partial(_made_of, Dots.ONE_BIT)
 
 
+def sharpened(icon: Icon, random: np.random.Generator) -> Spoilt:
+    """Sharpen it."""
+    return spoiling.sharpened(icon, random), lambda found: _plain(found) and found.sharpening is not None
+
+
 def _plain(found: History) -> bool:
     """Whether a picture is said to be neither of dots nor enlarged."""
     return found.screen is None and found.enlargement is None
@@ -108,7 +113,7 @@ def _has_table(known: Compression | None, quality: int) -> bool:
 def history_table(seeds: list[int]) -> None:
     """Print how often each thing is found."""
     print("| | right | of |\n|---|---|---|")
-    for way in (clean, kept, twice, enlarged, dithered, halftone, one_bit):
+    for way in (clean, kept, twice, enlarged, dithered, halftone, one_bit, sharpened):
         told = []
         for seed in seeds:
             for tuning in (False, True):

@@ -11,7 +11,7 @@ from collections.abc import Callable
 
 import cv2
 import numpy as np
-from PIL import Image
+from PIL import Image, ImageFilter
 
 from icons import Icon, drawn
 
@@ -124,6 +124,12 @@ def halftone(icon: Icon, random: np.random.Generator) -> bytes:
     return png(np.clip(np.rint(255.0 * shown + noise), 0, 255).astype(np.uint8))
 
 
+def sharpened(icon: Icon, random: np.random.Generator) -> bytes:
+    """Sharpen it by an unsharp mask of any usual strength."""
+    mask = ImageFilter.UnsharpMask(random.uniform(0.6, 2.2), int(random.integers(50, 200)), 0)
+    return png(np.asarray(Image.fromarray(icon.pixels).filter(mask)))
+
+
 WAYS: dict[str, Way] = {
     "clean": clean,
     "JPEG 50": jpeg_50,
@@ -133,4 +139,5 @@ WAYS: dict[str, Way] = {
     "enlarged": enlarged,
     "dithered": dithered,
     "halftone": halftone,
+    "sharpened": sharpened,
 }

@@ -216,6 +216,7 @@ def _settings_of(options: dict[str, Any]) -> Settings:
         compression={"auto": None, "undo": True, "keep": False}[options["compression"]],
         own_size={"auto": None, "own": True, "keep": False}[options["size"]],
         screen=False if options["keep_dots"] else None,
+        sharpening={"auto": None, "undo": True, "keep": False}[options["sharpening"]],
         off=("slant",) if options["slant"] == "off" else (),
         angle_deg=_angle(options["straighten"]) or 0.0,
         light=0.0 if options["light"] == "off" else None,

@@ -102,6 +102,13 @@ def _tracing_options(command: Callable[..., None]) -> Callable[..., None]:
     show_default=True,
     help="Trace a picture that was made larger at its own size: auto for digital graphics.",
 )
+@click.option(
+    "--sharpening",
+    type=click.Choice(["auto", "undo", "keep"]),
+    default="auto",
+    show_default=True,
+    help="Undo sharpening: auto for digital graphics.",
+)
 @click.option("--keep-dots", is_flag=True, help="Trace the dots of a halftone or a dither one by one.")
 @click.option(
     "--enlarge",

@@ -85,12 +85,22 @@ class FlatColours:
         """All of them."""
         return np.concatenate([self.places, self.strokes])
 
+    def without(self, number: int) -> Self:
+        """Return them without the one of this number of `all`."""
+        count = len(self.places)
+        if number < count:
+            return replace(self, places=np.delete(self.places, number, axis=0))
+        return replace(self, strokes=np.delete(self.strokes, number - count, axis=0))
+
     def mixed(self, picture: F32) -> F32:
         """Return for every pixel (n, h, w) the nearest mixture of two colours that are about; pure ones are favoured.
 
         Colours of strokes are about everywhere.
         """
-        near, own = nearest(picture, self.all)
+        return self._mixed(picture, *nearest(picture, self.all))
+
+    def _mixed(self, picture: F32, near: F32, own: I64) -> F32:
+        """See `mixed`; `near` and `own` are how far the nearest colour is, and which."""
         made = np.moveaxis(self.all[own].astype(np.float32), 2, 0).copy()
         soft = near > PURE_BONUS**0.5
         if soft.any():
@@ -113,8 +123,8 @@ class FlatColours:
 
         What no mixture explains stays as it is, unless it is little or all is to be drawn in these colours `wholly`.
         """
-        mixed = self.mixed(picture)
         near, own = nearest(picture, self.all)
+        mixed = self._mixed(picture, near, own)
         off = np.sqrt(((mixed - picture) ** 2).sum(axis=0))
         explained = off < 2.0 * NEAR
         made = mixed if wholly or explained.mean() >= EXPLAINED else np.where(explained, mixed, picture)
@@ -158,14 +168,14 @@ class FlatColours:
         return np.array([*about, *(np.ones(own.shape, dtype=bool) for _ in self.strokes)])
 
 
-def read_flat_colours(picture: F32, seen: F32, coarseness: float) -> FlatColours:
+def read_flat_colours(picture: F32, seen: F32, coarseness: float, flat_step: float = FLAT_STEP) -> FlatColours:
     """Return the colours of a picture (n, h, w) drawn in flat colours, as far as they fill flat places.
 
     `seen` is the picture as it was decoded: its colours are not yet drawn together. `coarseness` is about the step, in
     tones × 8, at which its coarse chroma was quantised: the larger it is, the further off may a colour be that is none
-    of its own.
+    of its own. In a flat place steps to neighbours, all channels added up, are below `flat_step`.
     """
-    places = _flat_places(picture)
+    places = _flat_places(picture, flat_step)
     places = _deep_enough(places, picture, max(APART, MERGING * coarseness))
     return FlatColours(_unbiased(places, picture, seen), np.empty((0, len(picture))))
 
@@ -193,7 +203,7 @@ def nearest(picture: F32, colours: F64) -> tuple[F32, I64]:
     return away, own
 
 
-def _flat_places(picture: F32) -> F64:
+def _flat_places(picture: F32, flat_step: float) -> F64:
     """The colours (k, n) of flat places, the commonest first."""
     steps = np.zeros(picture.shape[1:], dtype=np.float32)
     across, down = np.abs(np.diff(picture, axis=2)).sum(axis=0), np.abs(np.diff(picture, axis=1)).sum(axis=0)
@@ -201,7 +211,7 @@ def _flat_places(picture: F32) -> F64:
     steps[:, :-1] += across
     steps[1:] += down
     steps[:-1] += down
-    left = picture[:, steps < FLAT_STEP].T
+    left = picture[:, steps < flat_step].T
     least = max(LEAST_PX, LEAST_SHARE * steps.size)
     found: list[F64] = []
     cells = np.round(left / CELL).astype(np.int64) @ np.array([1_000_000, 1000, 1])[-left.shape[1] :]

@@ -9,9 +9,10 @@ from sobercrow.core.cleanup.decompress import undo_compression
 from sobercrow.core.cleanup.intervals import Evidence, Progress
 from sobercrow.core.cleanup.nature import Nature, read_nature
 from sobercrow.core.cleanup.screened import read_screened_nature, without_screen
+from sobercrow.core.cleanup.sharpened import without_sharpening
 from sobercrow.core.history.enlarging import at_own_size
 from sobercrow.core.history.history import History
-from sobercrow.core.history.screens import Dots, screenless_size, without_dots
+from sobercrow.core.history.screens import Dots, Screen, screenless_size, without_dots
 from sobercrow.core.picture.compression import Compression
 from sobercrow.core.settings import CleanUp, PictureKind
 
@@ -29,12 +30,14 @@ AVERAGED = 0.4
 
 
 def read_original_nature(pixels: U8, history: History) -> Nature:
-    """Decide what kind of picture (h, w) or (h, w, 3) it was before it was made larger or of dots; see `read_nature`.
+    """Decide what kind of picture (h, w) or (h, w, 3) it was before it was made larger, of dots or sharper.
 
-    Enlarging makes flat places soft and takes the stillness from them.
+    Enlarging makes flat places soft and takes the stillness from them; see `read_nature`.
     """
     if history.screen is not None:
         return read_screened_nature(pixels, history.screen)
+    if history.sharpening is not None:
+        return read_nature(without_sharpening(pixels, history.sharpening, flat=False))
     return read_nature(pixels if history.enlargement is None else at_own_size(pixels, history.enlargement))
 
 
@@ -56,12 +59,22 @@ def draws_flat(history: History, settings: CleanUp, kind: PictureKind, nature: N
         return False
     if averages_dots(history, settings):
         return history.screen is not None and history.screen.dots is not Dots.ONE_BIT
+    if undoes_sharpening(history, settings, kind):
+        return True
     return undoes_compression(history, settings, kind, nature)
 
 
 def averages_dots(history: History, settings: CleanUp) -> bool:
     """Tell whether dots are averaged to the tones they stand for."""
     return history.screen is not None and settings.screen is not False
+
+
+def undoes_sharpening(history: History, settings: CleanUp, kind: PictureKind) -> bool:
+    """Tell whether sharpening is undone: of digital graphics at once, of other pictures if it is asked for."""
+    if history.sharpening is None:
+        return False
+    automatic = kind is PictureKind.DIGITAL and history.pixels <= MOST_UNDONE_AT_ONCE
+    return automatic if settings.sharpening is None else settings.sharpening
 
 
 def own_size(history: History, settings: CleanUp, kind: PictureKind, width: int, height: int) -> tuple[int, int]:
@@ -97,18 +110,14 @@ def restored(
         If the file's coefficients cannot be read.
     """
     flat, is_worked_out = kind is PictureKind.DIGITAL, False
-    last, channels = history.earlier or history.compression, 1 if pixels.ndim == 2 else 3
     if averages_dots(history, settings):
         assert history.screen is not None
-        averaged = without_dots(pixels, history.screen)
-        if not draws_flat(history, settings, kind, nature):
-            return averaged, None
-        is_dither = history.screen.dots is Dots.DITHER
-        doubt = Evidence.of(averaged, Compression.guess(DITHER_TABLE if is_dither else SCREEN_TABLE, channels))
-        if is_dither:
-            return undo_compression(averaged, doubt, flat, progress), None
-        calm = undo_compression(averaged, doubt, flat, lambda share: progress(AVERAGED * share))
-        return without_screen(pixels, calm, history.screen, lambda s: progress(AVERAGED + (1.0 - AVERAGED) * s)), None
+        drawn_flat = draws_flat(history, settings, kind, nature)
+        return (_in_flat_tones if drawn_flat else _in_tones)(pixels, history.screen, progress), None
+    if undoes_sharpening(history, settings, kind):
+        assert history.sharpening is not None
+        return without_sharpening(pixels, history.sharpening, flat, progress), None
+    last, channels = history.earlier or history.compression, 1 if pixels.ndim == 2 else 3
     if own_size(history, settings, kind, pixels.shape[1], pixels.shape[0]) != (pixels.shape[1], pixels.shape[0]):
         assert history.enlargement is not None
         pixels, is_worked_out = at_own_size(pixels, history.enlargement), True
@@ -119,3 +128,20 @@ def restored(
         pixels = undo_compression(pixels, evidence, flat, progress)
     is_told = evidence is not None and flat and not (evidence.intervals.guessed or is_worked_out)
     return np.ascontiguousarray(pixels), evidence if is_told else None
+
+
+def _in_tones(pixels: U8, screen: Screen, _progress: Progress) -> U8:
+    """A picture of dots in the tones they stand for."""
+    return without_dots(pixels, screen)
+
+
+def _in_flat_tones(pixels: U8, screen: Screen, progress: Progress) -> U8:
+    """A picture of dots in the few flat colours they stand for."""
+    averaged = without_dots(pixels, screen)
+    channels = 1 if pixels.ndim == 2 else 3
+    if screen.dots is Dots.DITHER:
+        doubt = Evidence.of(averaged, Compression.guess(DITHER_TABLE, channels))
+        return undo_compression(averaged, doubt, True, progress)
+    doubt = Evidence.of(averaged, Compression.guess(SCREEN_TABLE, channels))
+    calm = undo_compression(averaged, doubt, True, lambda share: progress(AVERAGED * share))
+    return without_screen(pixels, calm, screen, lambda share: progress(AVERAGED + (1.0 - AVERAGED) * share))

@@ -8,6 +8,7 @@ from sobercrow.core.arrays import U8
 from sobercrow.core.history.earlier_jpeg import find_earlier_jpeg, find_twice
 from sobercrow.core.history.enlarging import Enlargement, at_own_size, find_enlargement
 from sobercrow.core.history.screens import Screen, find_screen
+from sobercrow.core.history.sharpening import Sharpening, find_sharpening
 from sobercrow.core.picture.compression import Compression
 
 MOST_PIXELS = 6_000_000
@@ -32,6 +33,8 @@ class History:
         Of which dots its tones are made.
     pixels : int
         How many pixels the picture has.
+    sharpening : Sharpening or None
+        How it was sharpened, if nothing else was done to it.
     """
 
     compression: Compression | None = None
@@ -40,6 +43,7 @@ class History:
     screen: Screen | None = None
     pixels: int = 0
     earlier: Compression | None = None
+    sharpening: Sharpening | None = None
 
 
 def read_history(pixels: U8, compression: Compression | None) -> History:
@@ -56,4 +60,5 @@ def read_history(pixels: U8, compression: Compression | None) -> History:
         return History(compression, enlargement, find_earlier_jpeg(small, enlarged=True), pixels=count)
     if compression is not None:
         return History(compression, pixels=count, earlier=find_twice(pixels, compression))
-    return History(find_earlier_jpeg(pixels), pixels=count)
+    before = find_earlier_jpeg(pixels)
+    return History(before, pixels=count, sharpening=None if before is not None else find_sharpening(pixels))

@@ -37,13 +37,18 @@ def luma_chroma_of(pixels: NDArray[Any]) -> F64:
     return np.asarray(planes)
 
 
+def values_of(planes: NDArray[Any]) -> F64:
+    """Return Y or Y, Cb, Cr (n, h, w) as sRGB values (h, w) or (h, w, 3), also beyond 0–255."""
+    centred = planes.astype(np.float64)
+    if len(planes) == 1:
+        return np.asarray(centred[0])
+    centred[1:] -= MIDDLE
+    return np.asarray(np.tensordot(centred, TO_RGB, (0, 1)))
+
+
 def rgb_of(planes: NDArray[Any]) -> U8:
     """Return Y or Y, Cb, Cr (n, h, w) as pixels (h, w) or (h, w, 3)."""
-    if len(planes) == 1:
-        return np.asarray(np.clip(np.rint(planes[0]), 0, 255), dtype=np.uint8)
-    centred = planes.astype(np.float64)
-    centred[1:] -= MIDDLE
-    return np.asarray(np.clip(np.rint(np.tensordot(centred, TO_RGB, (0, 1))), 0, 255), dtype=np.uint8)
+    return np.asarray(np.clip(np.rint(values_of(planes)), 0, 255), dtype=np.uint8)
 
 
 def blocks_of(plane: NDArray[Any]) -> NDArray[Any]:

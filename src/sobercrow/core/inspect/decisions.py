@@ -7,7 +7,7 @@ from enum import StrEnum
 from typing import Any
 
 from sobercrow.core.cleanup.nature import Nature
-from sobercrow.core.cleanup.restore import averages_dots, own_size, undoes_compression
+from sobercrow.core.cleanup.restore import averages_dots, own_size, undoes_compression, undoes_sharpening
 from sobercrow.core.history.history import History
 from sobercrow.core.history.screens import Dots
 from sobercrow.core.inks.separation import OneInk, Separation
@@ -21,6 +21,7 @@ class Decided(StrEnum):
     DOTS = "dots"
     SIZE = "size"
     COMPRESSION = "compression"
+    SHARPENING = "sharpening"
     KIND = "kind"
     INKS = "inks"
 
@@ -62,6 +63,7 @@ def decisions(
         _dots(history, settings),
         _own_size(history, kind, settings, size),
         _compression(nature, history, kind, settings),
+        _sharpening(history, kind, settings),
         _kind(nature, history, settings),
         _inks(nature, separation, settings),
     )
@@ -136,6 +138,17 @@ def _compression(nature: Nature, history: History, kind: PictureKind, settings: 
     sentence += "; undone." if undone else "; left as it is."
     other = _with_clean_up(settings, "compression", compression=_unless(automatic, not undone))
     return Decision(Decided.COMPRESSION, sentence, "Leave it" if undone else "Undo", other)
+
+
+def _sharpening(history: History, kind: PictureKind, settings: Settings) -> Decision | None:
+    if history.sharpening is None:
+        return None
+    clean_up = settings.clean_up.in_force()
+    undone = undoes_sharpening(history, clean_up, kind)
+    automatic = undoes_sharpening(history, replace(clean_up, sharpening=None), kind)
+    sentence = f"Was sharpened: edges have rims; {'undone' if undone else 'left as it is'}."
+    other = _with_clean_up(settings, "sharpening", sharpening=_unless(automatic, not undone))
+    return Decision(Decided.SHARPENING, sentence, "Keep sharp" if undone else "Undo", other)
 
 
 def _kind(nature: Nature, history: History, settings: Settings) -> Decision:

@@ -176,6 +176,7 @@ SWITCHES = {
     "compression": ("compression",),
     "own_size": ("own_size",),
     "screen": ("screen",),
+    "sharpening": ("sharpening",),
     "turn": ("quarter_turns", "mirrored"),
     "slant": ("slant", "ratio"),
     "angle": ("angle_deg",),
@@ -192,7 +193,7 @@ SWITCHES = {
 """What can be switched off by itself, and the fields it holds."""
 
 
-RESTORING = ("compression", "own_size", "screen")
+RESTORING = ("compression", "own_size", "screen", "sharpening")
 """What is undone before the sheet is cleaned: what was done to the picture before it was brought in."""
 
 
@@ -202,15 +203,16 @@ class CleanUp(Checked):
 
     `kind` is what the picture is taken for, if it is not to be what it looks like. `compression` says whether it is
     undone, `own_size` whether a picture that was made larger goes back to the size it had, `screen` whether dots of a
-    halftone or a dither are averaged; None leaves that to what kind of picture it is. The slant is undone first, then
-    the sheet is turned and mirrored, straightened, cropped. `off` names what is switched off (keys of `SWITCHES`);
-    its value is kept and comes back when it is switched on.
+    halftone or a dither are averaged, `sharpening` whether it is undone; None leaves that to what kind of picture it
+    is. The slant is undone first, then the sheet is turned and mirrored, straightened, cropped. `off` names what is
+    switched off (keys of `SWITCHES`); its value is kept and comes back when it is switched on.
     """
 
     kind: PictureKind | None = None
     compression: bool | None = None
     own_size: bool | None = None
     screen: bool | None = None
+    sharpening: bool | None = None
     slant: Corners | None = None
     ratio: float | None = setting(
         None, Meaning("Proportions", "Width ÷ height of the sheet, if you know it.", 0.1, 10, "", 0.01, 3)
@@ -274,6 +276,7 @@ NEUTRAL: dict[str, Any] = {
     "compression": False,
     "own_size": False,
     "screen": False,
+    "sharpening": False,
     "slant": None,
     "ratio": None,
     "quarter_turns": 0,

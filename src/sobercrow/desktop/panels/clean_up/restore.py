@@ -1,4 +1,4 @@
-"""What was done to the picture before it came: compressed, made larger, dithered, screened. Each is undone by a box."""
+"""What was done to the picture before it came: compressed, enlarged, dithered, screened, sharpened; undone by boxes."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from typing import Any
 
 from PySide6.QtWidgets import QWidget
 
-from sobercrow.core.cleanup.restore import averages_dots, own_size, undoes_compression
+from sobercrow.core.cleanup.restore import averages_dots, own_size, undoes_compression, undoes_sharpening
 from sobercrow.desktop.controls import label, tick
 from sobercrow.desktop.panels.clean_up.part import Part
 from sobercrow.desktop.presentation import Presentation
@@ -16,11 +16,18 @@ BOXES = {
     "compression": ("Undo compression", "The picture before it was compressed, as far as the file tells."),
     "own_size": ("Own size", "Traces at the size at which its pixels are its own; millimetres stay."),
     "screen": ("Average dots", "Makes of the dots of a halftone or a dither the tones they stand for."),
+    "sharpening": ("Undo sharpening", "Takes away the rims that sharpening left beside edges."),
+}
+SUMMARIES = {
+    "compression": "uncompressed",
+    "own_size": "own size",
+    "screen": "dots averaged",
+    "sharpening": "unsharpened",
 }
 
 
 class RestorePart(Part):
-    """Compression, enlarging and dots undone."""
+    """Compression, enlarging, dots and sharpening undone."""
 
     title = "As it was"
 
@@ -55,6 +62,8 @@ class RestorePart(Part):
         if name == "own_size":
             size = source.width(), source.height()
             return history.enlargement is not None and own_size(history, settings, kind, *size) != size
+        if name == "sharpening":
+            return undoes_sharpening(history, settings, kind)
         return averages_dots(history, settings)
 
     def refresh(self, presentation: Presentation) -> None:
@@ -69,6 +78,5 @@ class RestorePart(Part):
     def summary(self, presentation: Presentation) -> str:
         """Return how things stand, in a few words."""
         settings = self.settings.in_force()
-        words = {"compression": "uncompressed", "own_size": "own size", "screen": "dots averaged"}
-        done = [words[name] for name in BOXES if self._done(presentation, name, getattr(settings, name))]
+        done = [SUMMARIES[name] for name in BOXES if self._done(presentation, name, getattr(settings, name))]
         return " · ".join(done)
