@@ -64,6 +64,7 @@ def test_a_sharpened_mark_has_the_inks_it_was_drawn_in_and_can_be_kept_sharp() -
     results = job.run(Settings())
     assert len(results.separation.inks) == 5
     told = decisions(results.nature, results.history, results.separation, results.settings, (192, 192))
+    assert Decided.COMPRESSION not in [decision.what for decision in told]
     sharp = next(decision for decision in told if decision.what is Decided.SHARPENING)
     assert sharp.sentence.endswith("undone.")
     assert sharp.settings.clean_up == CleanUp(sharpening=False)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
 from sobercrow.core.arrays import U8
@@ -37,7 +39,8 @@ def read_original_nature(pixels: U8, history: History) -> Nature:
     if history.screen is not None:
         return read_screened_nature(pixels, history.screen)
     if history.sharpening is not None:
-        return read_nature(without_sharpening(pixels, history.sharpening, flat=False))
+        sharp = without_sharpening(pixels, history.sharpening, flat=False)
+        return replace(read_nature(sharp), compressed=False)  # what is left of rims looks as if it were compressed
     return read_nature(pixels if history.enlargement is None else at_own_size(pixels, history.enlargement))
 
 
