@@ -12,9 +12,11 @@ from PIL import Image, ImageDraw
 from drawings import jpeg_file
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.first_sight import first_settings
+from sobercrow.core.geometry.forms import Ellipse
 from sobercrow.core.job import Job
 from sobercrow.core.picture.decode import decode_picture
 from sobercrow.core.settings import Meet
+from sobercrow.core.tracing.regular import is_line
 
 SIZE = 160
 WHITE, GREEN, RED, BLUE = (255, 255, 255), (46, 150, 90), (190, 60, 50), (40, 60, 140)
@@ -96,3 +98,29 @@ def test_small_serifs_come_back_with_their_corners() -> None:
     anchors = shape.contours[0].anchors
     assert len(anchors) <= len(outline)
     assert sum(np.hypot(*(anchors - corner).T).min() < 0.12 for corner in moved) >= 9
+
+
+@pytest.mark.parametrize("quality", [60, 35])
+def test_sides_between_corners_that_meet_are_straight(quality: int) -> None:
+    artwork, _ = traced(kite(quality))
+    uppermost = [contour for shape in artwork.layers[-1].shapes for contour in shape.contours]
+    assert all(is_line(c.points, i, (i + 1) % len(c)) for c in uppermost for i in range(len(c)))
+    assert sum(map(len, uppermost)) <= 3 * len(uppermost) + 1
+
+
+def test_a_bow_the_picture_tells_of_stays() -> None:
+    sagitta, across = 0.75, np.linspace(-1.0, 1.0, 60)
+    bowed = [(80.0 + 40.0 * x, 40.3 - sagitta * (1.0 - x * x)) for x in across] + [(120.0, 100.2), (40.0, 100.2)]
+    artwork, _ = traced(saved(painted(SIZE, [(bowed, RED), ([(20, 120), (60, 121), (40, 150)], BLUE)])))
+    red = max((c for shape in artwork.shapes for c in shape.contours), key=lambda c: abs(c.area()))
+    top = red.sampled(0.1)[:, 1].min()
+    at_corners = [red.anchors[np.hypot(*(red.anchors - corner).T).argmin(), 1] for corner in ((40, 40.3), (120, 40.3))]
+    assert min(at_corners) - top > 0.6 * sagitta
+
+
+def test_what_lies_beneath_a_ring_is_as_round_as_the_ring() -> None:
+    rings = [(60.0, BLUE), (56.0, GREEN), (42.0, BLUE), (39.5, WHITE)]
+    turn = np.linspace(0.0, 2.0 * np.pi, 240, endpoint=False)
+    discs = [(np.column_stack([80.3 + r * np.cos(turn), 79.6 + r * np.sin(turn)]).tolist(), c) for r, c in rings]
+    artwork, _ = traced(saved(painted(SIZE, discs), 40))
+    assert all(isinstance(c.form, Ellipse) for shape in artwork.shapes for c in shape.contours)

@@ -37,6 +37,8 @@ LEAST_SIDE_PX, MOST_BOW_PX, MOST_BOW, MOST_TURN = 8.0, 0.5, 0.03, math.radians(1
 """A side at least so long may be straight if it is off its chord by no more than this, in px and as a share."""
 ONE_MIDDLE_PX, ONE_MIDDLE = 0.5, 0.01
 """Circles whose middles are no further apart, in px and as a share of the larger radius more, have one."""
+BENEATH_PX = 4.0
+"""How far from the edge of a line that lies above the edge beneath it runs at most."""
 ALIKE_PX, ALIKE, LIKE_AREA = 0.3, 0.05, 0.3
 APART_PX = 3.0
 """How far copies are from what they replace is told up to this."""
@@ -53,7 +55,8 @@ def with_round_marks(
     """
     if not settings.true_shapes or not tones.has_tones:
         return found, []
-    found, told = taken_over(found, _rounds(found), tones, settings, known, _as_circle)
+    refused = [one for one in known if one.refused]
+    found, told = taken_over(found, _rounds(found), tones, settings, refused, _as_circle)
     found, more = taken_over(found, _squares_among_rounds(found), tones, settings, [], _as_circle)
     return found, [*told, *more]
 
@@ -107,7 +110,7 @@ def _rounds(found: Found) -> Iterator[Proposed]:
         if 4.0 * math.pi * abs(contour.area()) < ROUNDNESS * perimeter**2:
             continue
         about = ellipse_of_moments(points)
-        if about.rx > NEARLY_ROUND * about.ry or not LEAST_RADIUS_PX <= about.ry <= LARGEST_ROUND_PX:
+        if about.rx > NEARLY_ROUND * about.ry or about.ry < LEAST_RADIUS_PX:
             continue
         made = _as_circle(contour)
         assert isinstance(made.form, Ellipse)
@@ -180,10 +183,15 @@ def _middles(found: Found) -> Iterator[Proposed]:
     """Circles with about one middle."""
     circles = sorted(circles_in(found), key=lambda one: -one[1].rx)
     for group in _groups(circles, lambda a, b: math.hypot(a.x - b.x, a.y - b.y) <= ONE_MIDDLE_PX + ONE_MIDDLE * a.rx):
-        weights = [form.rx for _, form in group]
+        weights = [0.0 if _is_beneath(place, form, group) else form.rx for place, form in group]
         x, y = (float(np.average([getattr(form, axis) for _, form in group], weights=weights)) for axis in "xy")
         off = max(math.hypot(form.x - x, form.y - y) for _, form in group)
         yield _of_circles(found, Relation.MIDDLE, [(p, replace(form, x=x, y=y)) for p, form in group], off)
+
+
+def _is_beneath(place: Place, circle: Ellipse, others: Sequence[tuple[Place, Ellipse]]) -> bool:
+    """Tell whether a circle about the same middle runs above, so near that this one is likely not seen."""
+    return any(ink > place[0] and abs(other.rx - circle.rx) <= BENEATH_PX for (ink, _), other in others)
 
 
 def _sizes(found: Found) -> Iterator[Proposed]:

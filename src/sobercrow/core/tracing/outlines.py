@@ -31,6 +31,7 @@ from sobercrow.core.tracing.regular import squared_up, straightened
 from sobercrow.core.tracing.regularity import Regularity
 from sobercrow.core.tracing.settling import Found, Settling
 from sobercrow.core.tracing.shared_axes import with_shared_axes
+from sobercrow.core.tracing.straight_runs import with_straight_runs
 from sobercrow.core.tracing.tips import with_sharp_tips
 from sobercrow.core.tracing.told_sides import with_told_sides
 from sobercrow.core.tracing.true_shapes import TrueShape
@@ -223,7 +224,9 @@ def _each_for_itself(
         made = _as_told(made, regular, lines, fitters, tones, settings, forms)
     made = [_straightened(contours, one, settings) for contours, one in zip(made, regular, strict=True)]
     if is_told:
+        made = with_sharp_tips(with_straight_runs(made, tones, moved=True), tones)
         made = with_meeting_points(made, lines, tones)
+        made = with_straight_runs(made, tones, moved=False)
     progress(1.0)
     return list(zip(borders, made, strict=True))
 
@@ -312,6 +315,8 @@ def _straightened(contours: list[Contour], regular: Regularity, settings: Tracin
     """Lines made straight and squared up, as the settings say, in all contours but those of true shapes."""
     made = list(contours)
     for k in filter(regular.is_free, range(len(made))):
+        if made[k].form is not None:
+            continue
         if settings.straighten_deg:
             made[k] = straightened(made[k], settings.straighten_deg, settings.effective_tolerance_px)
         if settings.square_up_deg:

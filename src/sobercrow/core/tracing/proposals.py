@@ -87,18 +87,30 @@ def _compared(found: Found, proposals: Sequence[Proposal], tones: Settling) -> I
 
 
 def agreed(
-    found: Found, proposals: list[Proposal], tones: Settling, may_cost: float, may_cost_px2: float
+    found: Found,
+    proposals: list[Proposal],
+    tones: Settling,
+    may_cost: float,
+    may_cost_px2: float,
+    worth_px2: float = 0.0,
 ) -> list[Proposal]:
     """Return those the picture differs from hardly more than from what they would replace.
 
-    So much more it may, as a factor, up to `MOST_PX2`, and in px² of ink for each contour. None begins to cross itself
-    or has anchors crowded together.
+    So much more it may, as a factor, up to `MOST_PX2`, in px² of ink for each contour, and for each anchor they have
+    less. None begins to cross itself or has anchors crowded together.
     """
-    return [
-        proposal
-        for proposal, before, after in _compared(found, proposals, tones)
-        if after - before <= min((may_cost - 1.0) * before, MOST_PX2) + may_cost_px2 * len(proposal.contours)
-    ]
+    kept = []
+    for proposal, before, after in _compared(found, proposals, tones):
+        less = -_more_anchors(found, proposal)
+        may = may_cost_px2 * len(proposal.contours) + worth_px2 * max(0, less)
+        if after - before <= min((may_cost - 1.0) * before, MOST_PX2) + may:
+            kept.append(proposal)
+    return kept
+
+
+def _more_anchors(found: Found, proposal: Proposal) -> int:
+    """By how many more anchors contours are drawn than what they would replace."""
+    return sum(len(contour) - len(found[ink][k]) for (ink, k), contour in proposal.contours.items())
 
 
 def bettered(
@@ -111,8 +123,7 @@ def bettered(
     """
     kept = []
     for proposal, before, after in _compared(found, [p for p in proposals if p.contours], tones):
-        more = sum(len(contour) - len(found[ink][k]) for (ink, k), contour in proposal.contours.items())
-        if before - after + may_cost_px2 * len(proposal.contours) > worth_px2 * more:
+        if before - after + may_cost_px2 * len(proposal.contours) > worth_px2 * _more_anchors(found, proposal):
             kept.append(proposal)
     return with_all(found, kept) if kept else found
 
@@ -135,7 +146,7 @@ def taken_over(
     proposals = [Proposal(contours, shape) for shape, contours in judged if not is_refused(shape.form, told_of)]
     if finish is not None:
         proposals = settled(found, proposals, tones, finish)
-    kept = agreed(found, proposals, tones, MAY_COST, MAY_COST_PX2)
+    kept = agreed(found, proposals, tones, MAY_COST, MAY_COST_PX2, ANCHOR_PX2)
     told = [proposal.told for proposal in kept if proposal.told is not None]
     return with_all(found, [p for p in kept if not (p.told is not None and p.told.refused)]), told
 

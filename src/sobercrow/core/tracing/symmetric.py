@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from sobercrow.core.arrays import F64, preceding
 from sobercrow.core.geometry.contour import AnchorKind, Contour
-from sobercrow.core.geometry.forms import Mirror
+from sobercrow.core.geometry.forms import Ellipse, Mirror
 from sobercrow.core.tracing.fitting import Fitter
 from sobercrow.core.tracing.regular import align, in_line, is_line
 
@@ -38,8 +38,15 @@ def symmetric_contours(contour: Contour, border: F64, axis: Mirror, fitter: Fitt
 
 
 def evened(contour: Contour, axes: Sequence[Mirror]) -> Contour | None:
-    """Return the mean of a closed contour and its mirror images, or None if its anchors have no counterparts."""
+    """Return the mean of a closed contour and its mirror images, or None if its anchors have no counterparts.
+
+    A circle remains one, its middle moved onto the axes.
+    """
     for axis in axes:
+        if isinstance(contour.form, Ellipse) and contour.form.is_circle:
+            middle = np.array((contour.form.x, contour.form.y))
+            contour = contour.moved(*(axis.back(axis.seen(middle) * (0.0, 1.0)) - middle).tolist())
+            continue
         own = Contour(axis.seen(contour.points), contour.kinds)
         mean = _mean(own, _image(own))
         if mean is None:

@@ -1,4 +1,4 @@
-"""Tips: two corners close to each other made one, where their sides meet, if the tones of the picture agree.
+"""Tips: what is cut off between two sides made one corner, where they meet, if the tones of the picture agree.
 
 The border of an acute tip or notch is rounded by the pixels, so that its fit has a short side there and ends early. The
 tones beyond tell of the rest.
@@ -13,17 +13,22 @@ from sobercrow.core.geometry.bezier import split
 from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.geometry.polygon import how_far_to_meet
 from sobercrow.core.tracing.proposals import Proposal, agreed, settled, with_all
+from sobercrow.core.tracing.regular import is_line
 from sobercrow.core.tracing.settling import Found, Settling
 
-SHORT_PX, FURTHEST_PX, MOST_SINGLY = 2.5, 6.0, 2
+SHORT_PX, FURTHEST_PX, MOST_SINGLY = 2.5, 12.0, 2
 """Corners no further apart may be the two of one tip; it lies no further off than this. So many of a contour are tried
 each for itself."""
+LEAST_SIDE_PX, CUT_PX, CUT = 8.0, 15.0, 0.4
+"""What is cut off between two straight sides so long is so short at most, in px and as a share of the shorter one."""
 LEAST_SINE = 0.05
 """Of the angle between its sides."""
 MUCH_FURTHER = 0.6
 """By how much more than its own parameter a side is led on at most."""
 MAY_COST, MAY_COST_PX2 = 1.0, 0.005
 """How much more the picture may differ from it, as a factor and in px² of ink."""
+Span = tuple[int, int]
+"""The first and the last anchor of what may be one corner."""
 
 
 def with_sharp_tips(found: Found, tones: Settling) -> Found:
@@ -46,23 +51,31 @@ def with_sharp_tips(found: Found, tones: Settling) -> Found:
     return found
 
 
-def _tips(contour: Contour) -> list[int]:
-    """The corners after which there is another close by, the closest first."""
-    corner = contour.kinds == AnchorKind.CORNER
+def _tips(contour: Contour) -> list[Span]:
+    """The corners after which there is another close by, and what is cut off between two long sides; closest first."""
+    corner, n = contour.kinds == AnchorKind.CORNER, len(contour)
     apart = np.hypot(*(following(contour.anchors) - contour.anchors).T)
-    found: list[int] = np.flatnonzero(corner & following(corner) & (apart <= SHORT_PX)).tolist()
-    return sorted(found, key=lambda k: float(apart[k]))
+    spans = {(k, (k + 1) % n): float(apart[k]) for k in np.flatnonzero(corner & following(corner)).tolist()}
+    spans = {span: length for span, length in spans.items() if length <= SHORT_PX}
+    side = [apart[k] >= LEAST_SIDE_PX and is_line(contour.points, k, (k + 1) % n) for k in range(n)]
+    for i in range(n):
+        length, j = 0.0, i
+        while side[i - 1] and not side[j] and length <= CUT_PX:
+            length, j = length + float(apart[j]), (j + 1) % n
+        if side[i - 1] and j != i and length <= min(CUT_PX, CUT * min(apart[i - 1], apart[j])):
+            spans.setdefault((i, j), length)
+    return sorted(spans, key=lambda span: spans[span])
 
 
-def _sharpened(contour: Contour, tips: list[int]) -> Contour | None:
-    """The contour with some of its pairs of close corners joined; None if none of them can be."""
-    points, kinds = contour.points.copy(), contour.kinds.copy()
-    gone = np.zeros(len(points), dtype=np.bool_)
-    for i in tips:
-        j = (i + 1) % len(points)
-        if gone[i] or gone[j] or len(points) - gone.sum() <= 3:
+def _sharpened(contour: Contour, tips: list[Span]) -> Contour | None:
+    """The contour with what lies between some pairs of anchors made one corner; None if none of them can be."""
+    points, kinds, n = contour.points.copy(), contour.kinds.copy(), len(contour)
+    gone = np.zeros(n, dtype=np.bool_)
+    for i, j in tips:
+        between = [k % n for k in range(i, j + 1 if j > i else j + n + 1)]
+        if gone[between].any() or n - gone.sum() - len(between) < 2:
             continue
-        before, after = (i - 1) % len(points), (j + 1) % len(points)
+        before, after = (i - 1) % n, (j + 1) % n
         tip = _tip(points[i], points[before], points[j], points[after])
         if tip is None or before == j:
             continue
@@ -71,8 +84,8 @@ def _sharpened(contour: Contour, tips: list[int]) -> Contour | None:
         if into is None or out is None:
             continue
         points[before, 2], points[after, 0] = into[1], out[1]
-        points[i] = into[2], tip, out[2]
-        gone[j] = True
+        points[i], kinds[i] = (into[2], tip, out[2]), AnchorKind.CORNER
+        gone[between[1:]] = True
     return Contour(points[~gone], kinds[~gone]) if gone.any() else None
 
 
