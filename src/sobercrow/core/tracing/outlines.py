@@ -25,6 +25,7 @@ from sobercrow.core.tracing.centre_lines import Stroke, find_centre_lines
 from sobercrow.core.tracing.fitting import Border, Fitter, Progress, fit_all, on_all_cores
 from sobercrow.core.tracing.flush import parts_seen
 from sobercrow.core.tracing.graph import border_graph, fit_graph, regions
+from sobercrow.core.tracing.hidden import without_hidden
 from sobercrow.core.tracing.marks import with_regular_marks, with_round_marks
 from sobercrow.core.tracing.meeting_points import with_meeting_points
 from sobercrow.core.tracing.regular import squared_up, straightened
@@ -95,6 +96,8 @@ def trace(
             Layer(separation.inks[ink].name, _shapes(borders, contours, separation.inks[ink].colour))
             for ink, (borders, contours) in zip(separation.drawn, found, strict=True)
         ]
+        if len(layers) > 1 and sum(len(contour) for _, contours in found for contour in contours) <= MOST_ANCHORS:
+            layers = without_hidden(layers)
         return _finished(separation, layers, [borders for borders, _ in found], forms)
 
     def tell_early(found: Callable[[], list[Outlines]]) -> None:
