@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import cv2
 import numpy as np
 import pytest
 from PIL import Image, ImageFilter
@@ -58,7 +59,9 @@ def test_rims_that_were_drawn_are_none() -> None:
     assert find_sharpening(pixels) is None
 
 
-def test_rims_of_compression_are_told_as_compression() -> None:
-    found = read_history(compressed(tinted_disc(), 50), None)
-    assert found.compression is not None
-    assert found.sharpening is None
+@pytest.mark.parametrize("quality", [40, 60, 75])
+def test_rims_of_compression_are_none(quality: int) -> None:
+    grey = cv2.GaussianBlur(255 - lettering("Harbour"), (0, 0), 0.8)
+    for pixels in (tinted_disc(), 30 + (0.8 * np.repeat(grey[..., None], 3, axis=2)).astype(np.uint8)):
+        assert find_sharpening(compressed(pixels, quality)) is None
+    assert read_history(compressed(tinted_disc(), quality), None).compression is not None

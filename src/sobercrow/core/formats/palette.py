@@ -5,10 +5,10 @@ from __future__ import annotations
 import json
 from dataclasses import asdict
 from pathlib import Path
-from typing import Any
 
 from sobercrow.core.errors import ExportError, PaletteError, PictureError, SettingError
 from sobercrow.core.formats.files import write_whole
+from sobercrow.core.outside import json_of, reading
 from sobercrow.core.picture.decode import read_bytes
 from sobercrow.core.settings import MOST_INKS, Ink, checked_colour
 
@@ -54,13 +54,11 @@ def read_palette(path: Path) -> tuple[Ink, ...]:
 
 
 def _from_json(text: str, name: str) -> tuple[Ink, ...]:
-    try:
-        plain: dict[str, Any] = json.loads(text)
+    with reading(PaletteError, f"“{name}” is not a list of inks that Sober Crow can read."):
+        plain = json_of(text)
         if plain.get("format") != FORMAT:
             raise ValueError("not a list of inks")
         return tuple(Ink.from_plain(ink) for ink in plain["inks"])
-    except (ValueError, KeyError, TypeError, AttributeError, SettingError) as fault:
-        raise PaletteError(f"“{name}” is not a list of inks that Sober Crow can read.") from fault
 
 
 def _from_lines(text: str, name: str) -> tuple[Ink, ...]:

@@ -17,6 +17,7 @@ from sobercrow.core.geometry.affine import Affine
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.forms import Ellipse, Form, Rectangle
 from sobercrow.core.geometry.offset import Ends, Joins
+from sobercrow.core.outside import DPI_RANGE, LEAST_SIDE_PX, MOST_SPAN_PX, coordinates, number, whole
 from sobercrow.core.settings import Settings, mm_to_px
 
 FORMS: dict[str, type[Ellipse] | type[Rectangle]] = {"ellipse": Ellipse, "rectangle": Rectangle}
@@ -33,10 +34,11 @@ def plain_artwork(artwork: Artwork) -> dict[str, Any]:
 
 
 def artwork_of(plain: dict[str, Any]) -> Artwork:
-    """Rebuild artwork; raises KeyError, TypeError or ValueError for what is none."""
-    dpi = float(plain["dpi"])
+    """Rebuild artwork; raises KeyError, TypeError or ValueError for what is none, or lies out of all bounds."""
+    dpi = number(plain["dpi"], *DPI_RANGE)
     layers = tuple(_knowing_pours(_layer_of(layer), layer, dpi) for layer in plain["layers"])
-    return Artwork(layers, float(plain["width_px"]), float(plain["height_px"]), dpi)
+    width_px, height_px = (number(plain[side], LEAST_SIDE_PX, MOST_SPAN_PX) for side in ("width_px", "height_px"))
+    return Artwork(layers, width_px, height_px, dpi)
 
 
 def _knowing_pours(layer: Layer, plain: dict[str, Any], dpi: float) -> Layer:
@@ -92,8 +94,8 @@ def proof_of(plain: dict[str, Any]) -> Proof:
         artwork_of(plain["refined"]) if plain["refined"] else None,
         handwork_from(plain["handwork"]) if plain["handwork"] else None,
         artwork_of(plain["artwork"]),
-        float(plain["deviation_mean_px"]),
-        float(plain["deviation_max_px"]),
+        number(plain["deviation_mean_px"]),
+        number(plain["deviation_max_px"]),
     )
 
 
@@ -115,8 +117,8 @@ def _layer_of(plain: dict[str, Any]) -> Layer:
 def _pouring_of(plain: dict[str, Any] | None) -> Pouring | None:
     if plain is None:
         return None
-    opened = frozenset((float(x), float(y)) for x, y in plain["opened"])
-    return Pouring(float(plain["gap_px"]), float(plain["overlap_px"]), opened)
+    opened = frozenset((number(x), number(y)) for x, y in plain["opened"])
+    return Pouring(number(plain["gap_px"]), number(plain["overlap_px"]), opened)
 
 
 def _plain_item(item: Item) -> dict[str, Any]:
@@ -135,12 +137,12 @@ def _item_of(plain: dict[str, Any]) -> Item:
 def _lettered_of(plain: dict[str, Any] | None) -> Lettered | None:
     if plain is None:
         return None
-    axes = tuple((str(tag), float(value)) for tag, value in plain["axes"])
-    glyphs = tuple((str(letter), float(x), float(y), float(turn)) for letter, x, y, turn in plain["glyphs"])
-    line = tuple(map(float, plain["line"]))
-    path, number = str(plain["path"]), int(plain["number"])
-    form = float(plain.get("stretch", 1.0)), float(plain.get("lean_deg", 0.0)), float(plain.get("bolder_px", 0.0))
-    return Lettered(str(plain["text"]), path, number, axes, float(plain["size_px"]), line, glyphs, *form)
+    axes = tuple((str(tag), number(value)) for tag, value in plain["axes"])
+    glyphs = tuple((str(letter), number(x), number(y), number(turn)) for letter, x, y, turn in plain["glyphs"])
+    line = tuple(map(number, plain["line"]))
+    path, face = str(plain["path"]), whole(plain["number"], 0, 65_535)
+    form = number(plain.get("stretch", 1.0)), number(plain.get("lean_deg", 0.0)), number(plain.get("bolder_px", 0.0))
+    return Lettered(str(plain["text"]), path, face, axes, number(plain["size_px"]), line, glyphs, *form)
 
 
 def _plain_shape(shape: Shape) -> dict[str, Any]:
@@ -152,22 +154,22 @@ def _plain_shape(shape: Shape) -> dict[str, Any]:
 def _shape_of(plain: dict[str, Any]) -> Shape:
     contours, fill = tuple(map(_contour_of, plain["contours"])), plain["fill"]
     if plain.get("stroke_px") is not None:  # until version 5 a shape was filled or stroked, in one colour
-        return stroked(contours, str(fill), float(plain["stroke_px"]))
+        return stroked(contours, str(fill), number(plain["stroke_px"]))
     return Shape(contours, _fill_of(fill), _stroke_of(plain.get("stroke")))
 
 
 def _fill_of(plain: Any) -> Fill:
     if not isinstance(plain, dict):
         return None if plain is None else str(plain)
-    stops = tuple(Stop(float(stop["at"]), str(stop["colour"])) for stop in plain["stops"])
-    way = Affine(**{name: float(value) for name, value in plain["way"].items()})
+    stops = tuple(Stop(number(stop["at"]), str(stop["colour"])) for stop in plain["stops"])
+    way = Affine(**{name: number(value) for name, value in plain["way"].items()})
     return Gradient(Spread(plain["spread"]), stops, way)
 
 
 def _stroke_of(plain: dict[str, Any] | None) -> Stroke | None:
     if plain is None:
         return None
-    return Stroke(str(plain["colour"]), float(plain["width_px"]), Ends(plain["ends"]), Joins(plain["joins"]))
+    return Stroke(str(plain["colour"]), number(plain["width_px"]), Ends(plain["ends"]), Joins(plain["joins"]))
 
 
 def _plain_contour(contour: Contour) -> dict[str, Any]:
@@ -179,11 +181,14 @@ def _plain_contour(contour: Contour) -> dict[str, Any]:
 
 
 def _contour_of(plain: dict[str, Any]) -> Contour:
-    points, kinds = np.array(plain["points"], dtype=np.float64), np.array(plain["kinds"], dtype=np.uint8)
-    return Contour(points, kinds, bool(plain["closed"]), _form_of(plain.get("form")))
+    points, kinds = coordinates(plain["points"]), np.array(plain["kinds"], dtype=np.uint8)
+    made = Contour(points, kinds, bool(plain["closed"]), _form_of(plain.get("form")))
+    if len(made) < 2 and not made.closed:
+        raise ValueError("an open contour has two anchors at least")
+    return made
 
 
 def _form_of(plain: dict[str, Any] | None) -> Form | None:
     if plain is None:
         return None
-    return FORMS[plain["kind"]](**{name: float(value) for name, value in plain.items() if name != "kind"})
+    return FORMS[plain["kind"]](**{name: number(value) for name, value in plain.items() if name != "kind"})

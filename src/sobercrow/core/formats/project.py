@@ -13,7 +13,6 @@ from __future__ import annotations
 import io
 import json
 import zipfile
-import zlib
 from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any
@@ -22,19 +21,18 @@ from sobercrow.core.artwork.handwork import Handwork
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.artwork.proofs import Proof
 from sobercrow.core.artwork.snapping import Guide, Lies
-from sobercrow.core.errors import ExportError, PictureError, ProjectError, SettingError
+from sobercrow.core.errors import PictureError, ProjectError
 from sobercrow.core.formats.files import write_whole
 from sobercrow.core.formats.hand_over import PLAIN, HandOver, hand_over_of, plain_hand_over
 from sobercrow.core.formats.plain import artwork_of, handwork_from, plain_artwork, plain_handwork, plain_proof, proof_of
 from sobercrow.core.formats.svg import svg_bytes
+from sobercrow.core.outside import MOST_FILE_BYTES, MOST_JSON_BYTES, MOST_VERSION, json_of, number, reading, whole
 from sobercrow.core.picture.decode import read_bytes
 from sobercrow.core.settings import InkKind, PictureKind, Settings
 
 SUFFIX = ".sobercrow"
 FORMAT = "sobercrow-project"
 VERSION = 8
-MOST_BYTES = 1 << 30
-"""No part of a project is unpacked beyond this: a small ZIP can claim any size."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,48 +90,39 @@ def read_project(path: Path) -> Project:
         data = read_bytes(path)
     except PictureError as fault:
         raise ProjectError(str(fault).replace("picture", "project")) from fault
-    damaged = f"“{path.name}” is damaged and cannot be opened; use an older copy of it."
-    try:
-        with zipfile.ZipFile(io.BytesIO(data)) as archive:
-            head = json.loads(_part(archive, "project.json"))
-            if head.get("format") != FORMAT:
-                raise ProjectError(f"“{path.name}” is not a Sober Crow project; choose a {SUFFIX} file.")
-            version = int(head["version"])
-            if version > VERSION:
-                raise ProjectError(
-                    f"“{path.name}” was saved by a newer Sober Crow; bring this program up to date to open it."
-                )
-            source = _part(archive, "source/picture")
-            refined = handwork = None
-            if "refined.json" in archive.namelist():
-                refined = artwork_of(json.loads(_part(archive, "refined.json")))
-            if "handwork.json" in archive.namelist():
-                handwork = handwork_from(json.loads(_part(archive, "handwork.json")))
-            proofs: tuple[Proof, ...] = ()
-            if "proofs.json" in archive.namelist():
-                kept = json.loads(_part(archive, "proofs.json"))
-                proofs = tuple(proof_of({**p, "settings": _migrated(p["settings"], version)}) for p in kept)
-            plain = _migrated(head["settings"], version)
-            guides = tuple(
-                Guide(Lies(one["lies"]), float(one["at"]), float(one.get("slant_deg", 90.0)))
-                for one in head.get("guides", ())
-            )
-            hand_over = hand_over_of(head["hand_over"]) if "hand_over" in head else PLAIN  # until version 7
-            settings = Settings.from_plain(plain)
-            return Project(source, str(head["source"]), settings, refined, handwork, proofs, guides, hand_over)
-    except (
-        zipfile.BadZipFile,
-        zlib.error,
-        KeyError,
-        ValueError,
-        TypeError,
-        AttributeError,
-        SettingError,
-        ExportError,
-        EOFError,
-        RuntimeError,
-    ) as fault:
-        raise ProjectError(damaged) from fault
+    with (
+        reading(ProjectError, f"“{path.name}” is damaged and cannot be opened; use an older copy of it."),
+        zipfile.ZipFile(io.BytesIO(data)) as archive,
+    ):
+        return _project_of(archive, path.name)
+
+
+def _project_of(archive: zipfile.ZipFile, name: str) -> Project:
+    """The project in an archive; raises `ProjectError` if it is none of ours or of a newer version, anything else if
+    it is damaged."""
+    head = json_of(_part(archive, "project.json", MOST_JSON_BYTES))
+    if head.get("format") != FORMAT:
+        raise ProjectError(f"“{name}” is not a Sober Crow project; choose a {SUFFIX} file.")
+    version = whole(head["version"], 0, MOST_VERSION)
+    if version > VERSION:
+        raise ProjectError(f"“{name}” was saved by a newer Sober Crow; bring this program up to date to open it.")
+    source = _part(archive, "source/picture", MOST_FILE_BYTES)
+    parts = {
+        part: json_of(_part(archive, part, MOST_JSON_BYTES))
+        for part in ("refined.json", "handwork.json", "proofs.json")
+        if part in archive.namelist()
+    }
+    refined = artwork_of(parts["refined.json"]) if "refined.json" in parts else None
+    handwork = handwork_from(parts["handwork.json"]) if "handwork.json" in parts else None
+    kept = parts.get("proofs.json", ())
+    proofs = tuple(proof_of({**proof, "settings": _migrated(proof["settings"], version)}) for proof in kept)
+    guides = tuple(
+        Guide(Lies(one["lies"]), number(one["at"]), number(one.get("slant_deg", 90.0), -180.0, 180.0))
+        for one in head.get("guides", ())
+    )
+    hand_over = hand_over_of(head["hand_over"]) if "hand_over" in head else PLAIN  # until version 7
+    settings = Settings.from_plain(_migrated(head["settings"], version))
+    return Project(source, str(head["source"]), settings, refined, handwork, proofs, guides, hand_over)
 
 
 def _migrated(plain: dict[str, Any], version: int) -> dict[str, Any]:
@@ -149,7 +138,10 @@ def _migrated(plain: dict[str, Any], version: int) -> dict[str, Any]:
     return plain
 
 
-def _part(archive: zipfile.ZipFile, name: str) -> bytes:
-    if archive.getinfo(name).file_size > MOST_BYTES:
+def _part(archive: zipfile.ZipFile, name: str, most_bytes: int) -> bytes:
+    """A part of an archive, unpacked no further than it may be: a small one can claim any size, or none."""
+    with archive.open(name) as stream:
+        data = stream.read(most_bytes + 1)
+    if len(data) > most_bytes:
         raise ValueError(f"{name} is too large")
-    return archive.read(name)
+    return data

@@ -9,6 +9,7 @@ from pathlib import Path
 
 from sobercrow.core.errors import ExportError, PictureError, RecipeError, SettingError
 from sobercrow.core.formats.files import write_whole
+from sobercrow.core.outside import MOST_VERSION, json_of, reading, whole
 from sobercrow.core.picture.decode import read_bytes
 from sobercrow.core.settings import Inks, Tracing
 from sobercrow.core.settings.recipes import RECIPES, Recipe
@@ -41,21 +42,18 @@ def read_recipe(path: Path) -> Recipe:
         data = read_bytes(path)
     except PictureError as fault:
         raise RecipeError(str(fault).replace("picture", "recipe")) from fault
-    try:
-        if len(data) > MOST_BYTES:
-            raise ValueError("too large")
-        plain = json.loads(data.decode("utf-8-sig"))
-        if plain["format"] != FORMAT or int(plain["version"]) > 1:
+    with reading(RecipeError, f"“{path.name}” is no recipe of Sober Crow; choose a {SUFFIX} file."):
+        plain = json_of(data, MOST_BYTES)
+        if plain["format"] != FORMAT or whole(plain["version"], 0, MOST_VERSION) > 1:
             raise ValueError("another format")
-        inks, tracing = Inks.from_plain(plain["inks"]), Tracing.from_plain(plain["tracing"])
+        try:
+            inks, tracing = Inks.from_plain(plain["inks"]), Tracing.from_plain(plain["tracing"])
+        except SettingError as fault:
+            raise RecipeError(f"“{path.name}” is a recipe that cannot be used: {fault}") from fault
         name = str(plain["name"]).strip()
         if not name:
             raise ValueError("no name")
         return Recipe.of(name, str(plain["use"]), inks, tracing)
-    except SettingError as fault:
-        raise RecipeError(f"“{path.name}” is a recipe that cannot be used: {fault}") from fault
-    except (KeyError, TypeError, ValueError, AttributeError) as fault:
-        raise RecipeError(f"“{path.name}” is no recipe of Sober Crow; choose a {SUFFIX} file.") from fault
 
 
 class RecipeBook:

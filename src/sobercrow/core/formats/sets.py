@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import Any, get_args, get_type_hints
 
 from sobercrow.core.artwork.model import Artwork
-from sobercrow.core.errors import ExportError, PictureError, SettingError
+from sobercrow.core.errors import ExportError, PictureError
 from sobercrow.core.formats import dxf, hpgl, pdf, raster, svg
 from sobercrow.core.formats.files import write_whole
 from sobercrow.core.formats.table import Format, format_of
@@ -19,6 +19,7 @@ from sobercrow.core.geometry.combine import Progress
 from sobercrow.core.handover.client_page import client_page
 from sobercrow.core.handover.page import Page, Sheet, TrueSize, laid, lie_of
 from sobercrow.core.handover.plates import Plate, PlateSettings, plates_of
+from sobercrow.core.outside import MOST_VERSION, json_of, reading, whole
 from sobercrow.core.picture.decode import read_bytes
 from sobercrow.core.settings import px_to_mm
 
@@ -241,16 +242,13 @@ def read_set(path: Path) -> HandOverSet:
     """Read a set; raise `ExportError` with one sentence for a file that is none."""
     try:
         data = read_bytes(path)
-        if len(data) > MOST_BYTES:
-            raise ValueError("too large")
-        plain = json.loads(data.decode("utf-8-sig"))
-        if plain["format"] != FORMAT or int(plain["version"]) > VERSION:
-            raise ValueError("another format")
-        return set_of(plain)
     except PictureError as fault:
         raise ExportError(str(fault).replace("picture", "hand-over set")) from fault
-    except (KeyError, TypeError, ValueError, AttributeError, SettingError) as fault:
-        raise ExportError(f"“{path.name}” is no hand-over set of Sober Crow; choose a {SUFFIX} file.") from fault
+    with reading(ExportError, f"“{path.name}” is no hand-over set of Sober Crow; choose a {SUFFIX} file."):
+        plain = json_of(data, MOST_BYTES)
+        if plain["format"] != FORMAT or whole(plain["version"], 0, MOST_VERSION) > VERSION:
+            raise ValueError("another format")
+        return set_of(plain)
 
 
 def find_set(name: str, own: Iterable[HandOverSet] = ()) -> HandOverSet:

@@ -17,7 +17,7 @@ import numpy as np
 from defusedxml import DefusedXmlException
 from defusedxml.ElementTree import fromstring
 
-from sobercrow.core.artwork.model import Group, Item, Shape
+from sobercrow.core.artwork.model import Group, Item, Shape, shapes_of
 from sobercrow.core.artwork.paint import Fill, Gradient, Spread, Stop, Stroke
 from sobercrow.core.artwork.placing import placed_shape
 from sobercrow.core.errors import PictureError, SoberCrowError
@@ -32,6 +32,7 @@ from sobercrow.core.formats.svg_shapes import (
 )
 from sobercrow.core.geometry.affine import Affine
 from sobercrow.core.geometry.offset import Ends, Joins
+from sobercrow.core.outside import LEAST_SIDE_PX, MOST_SPAN_PX, coordinates, number, reading
 from sobercrow.core.picture.decode import read_bytes
 
 SEEN = "how much it is seen"
@@ -127,7 +128,14 @@ def parse_svg(data: bytes, name: str, dpi: float) -> Placed:
         raise SvgError(f"“{name}” is damaged or no SVG file; save it as SVG again.") from fault
     if _local(root) != "svg":
         raise SvgError(f"“{name}” is no SVG file; choose one.")
-    return _Reader(root, name, dpi).read()
+    with reading(SvgError, f"“{name}” has something in it that cannot be read; save it as plain SVG."):
+        placed = _Reader(root, name, dpi).read()
+        for side in (placed.width_px, placed.height_px):
+            number(side, LEAST_SIDE_PX, MOST_SPAN_PX)
+        for shape in shapes_of(placed.items):
+            for contour in shape.contours:
+                coordinates(contour.points)
+        return placed
 
 
 def _local(element: Element) -> str:

@@ -112,6 +112,8 @@ class Contour:
     def sampled(self, spacing_px: float) -> F64:
         """Return points on the contour, (k, 2), about `spacing_px` apart or nearer."""
         curves = self.curves()
+        if not len(curves):
+            return self.anchors.copy()
         control = np.linalg.norm(np.diff(curves, axis=1), axis=-1).sum(axis=1)
         counts = np.maximum(1, np.ceil(control / spacing_px)).astype(np.int64)
         # one evaluation for all pieces: each point's piece and its parameter there

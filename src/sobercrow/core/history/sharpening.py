@@ -23,6 +23,10 @@ NO_ROOM = 5.0
 """unless the run is so near to black or white."""
 LEAST_EDGES, LEAST_SHARE = 60, 0.45
 """A sharpened picture has so many edges at least, and so many of them overshoot."""
+CLEAR_OF_EDGES_PX, EDGE = (6.0, 8.0), 16.0
+"""So far from steps so high a mask adds nothing, but compression still does:"""
+MOST_DIRT = 0.025
+"""of a sharpened picture's pixels there no larger share differs from those beside it."""
 AMOUNTS: F64 = np.asarray(np.geomspace(0.25, 3.0, 11))
 RADII_PX: F64 = np.asarray(np.geomspace(0.5, 3.4, 11))
 """The amounts and radii looked for: each 1.28 or 1.21 times the one before."""
@@ -71,7 +75,7 @@ def find_sharpening(pixels: U8) -> Sharpening | None:
     """
     grey = grey_of(pixels).astype(np.float32)
     overshooting = np.concatenate([_overshooting(grey), _overshooting(np.ascontiguousarray(grey.T))])
-    if len(overshooting) < LEAST_EDGES or overshooting.mean() < LEAST_SHARE:
+    if len(overshooting) < LEAST_EDGES or overshooting.mean() < LEAST_SHARE or not _is_still(grey):
         return None
     part = grey[busiest(grey)]
 
@@ -114,6 +118,16 @@ def busiest(grey: F32) -> tuple[slice, slice]:
     inside = total[tall:, wide:] - total[:-tall, wide:] - total[tall:, :-wide] + total[:-tall, :-wide]
     top, left = (int(k) for k in np.unravel_index(int(inside.argmax()), inside.shape))
     return slice(top, top + tall), slice(left, left + wide)
+
+
+def _is_still(grey: F32) -> bool:
+    """Tell whether a picture is flat beyond the reach of a mask: compression leaves waves in the whole of a block."""
+    steps = np.zeros(grey.shape, dtype=np.float32)
+    steps[1:] = np.abs(np.diff(grey, axis=0))
+    steps[:, 1:] = np.maximum(steps[:, 1:], np.abs(np.diff(grey, axis=1)))
+    away = cv2.distanceTransform((steps <= EDGE).astype(np.uint8), cv2.DIST_L2, 5)
+    beyond = (away >= CLEAR_OF_EDGES_PX[0]) & (away <= CLEAR_OF_EDGES_PX[1])
+    return not beyond.any() or float((steps[beyond] > 0.0).mean()) <= MOST_DIRT
 
 
 def _overshooting(grey: F32) -> NDArray[np.bool_]:

@@ -142,8 +142,8 @@ def _kept(path: Path) -> list[tuple[Face, NDArray[np.int32], U8, F32]] | None:
             ends = np.cumsum(kept["counts"])[:-1]
             arrays = (np.split(kept[name], ends) for name in ("codes", "fields", "boxes"))
             return list(zip(faces, *arrays, strict=True))
-    except (OSError, ValueError, KeyError, TypeError):
-        return None  # not there, or not whole
+    except Exception:  # not there, or not whole in any of many ways: it is made anew
+        return None
 
 
 def _keep(path: Path, parts: Sequence[tuple[Face, NDArray[np.int32], U8, F32]]) -> None:
@@ -156,6 +156,8 @@ def _keep(path: Path, parts: Sequence[tuple[Face, NDArray[np.int32], U8, F32]]) 
         with part.open("wb") as stream:
             arrays = {"codes": every.codes, "fields": every.fields, "boxes": every.boxes}
             np.savez_compressed(stream, told=np.array(told), counts=np.diff(every.starts), **arrays)  # type: ignore[arg-type]
+            stream.flush()
+            os.fsync(stream.fileno())
         part.replace(path)
     except OSError:
         part.unlink(missing_ok=True)

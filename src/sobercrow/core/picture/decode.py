@@ -13,6 +13,7 @@ from PIL import Image, ImageCms, ImageOps, UnidentifiedImageError
 
 from sobercrow.core.arrays import U8
 from sobercrow.core.errors import PictureError
+from sobercrow.core.outside import MOST_FILE_BYTES, reading
 from sobercrow.core.picture.compression import Compression
 from sobercrow.core.picture.picture import Picture
 from sobercrow.core.settings import ASSUMED_DPI, DPI
@@ -23,6 +24,8 @@ ORIENTATION = 0x0112
 """The EXIF tag that says how a picture is turned."""
 MOST_PIXELS = 120_000_000
 """Larger pictures are refused before their pixels are unpacked: a few kilobytes can claim any size."""
+MOST_SIDE_PX = 60_000
+"""Longer ones, too: libraries keep something for every row."""
 
 
 def read_bytes(path: Path) -> bytes:
@@ -33,15 +36,17 @@ def read_bytes(path: Path) -> bytes:
     PictureError
         If the file is missing, a folder, empty or may not be read.
     """
-    if path.is_dir():
-        raise PictureError(f"“{path.name}” is a folder; choose a picture file in it.")
     try:
+        if path.is_dir():
+            raise PictureError(f"“{path.name}” is a folder; choose a picture file in it.")
+        if path.stat().st_size > MOST_FILE_BYTES:
+            raise PictureError(f"“{path.name}” is larger than {MOST_FILE_BYTES >> 20} MB; reduce it first.")
         data = path.read_bytes()
     except FileNotFoundError as fault:
         raise PictureError(f"“{path.name}” was not found; it may have been moved or renamed.") from fault
     except PermissionError as fault:
         raise PictureError(f"“{path.name}” may not be read; ask its owner for permission or copy it.") from fault
-    except OSError as fault:
+    except (OSError, ValueError, MemoryError) as fault:  # ValueError: a name that no file can have
         raise PictureError(f"“{path.name}” could not be read from its disk; check the disk and try again.") from fault
     if not data:
         raise PictureError(f"“{path.name}” is empty; it may not have been saved or copied completely.")
@@ -64,6 +69,21 @@ def decode_picture(data: bytes, name: str) -> Picture:
     PictureError
         With one sentence on what is wrong with the data.
     """
+    with reading(PictureError, f"“{name}” is damaged and could not be read; copy or export it again."):
+        image = _opened(data, name)
+        dpi = _stated_dpi(image)
+    with reading(
+        PictureError, f"“{name}” breaks off or is damaged, so its pixels could not be read; copy or export it again."
+    ):
+        image.load()
+        compression = _compression(image, data)
+        pixels = _to_srgb(ImageOps.exif_transpose(image))
+    return Picture(pixels, dpi or ASSUMED_DPI, dpi is not None, name, compression)
+
+
+def _opened(data: bytes, name: str) -> Image.Image:
+    """A picture whose pixels are yet to be unpacked; raises `PictureError` for one it cannot be."""
+    too_large = f"“{name}” is too large to open; reduce it below {MOST_PIXELS // 10**6} megapixels."
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
@@ -73,28 +93,18 @@ def decode_picture(data: bytes, name: str) -> Picture:
             f"“{name}” is not a picture this program can read; use PNG, JPEG, GIF, TIFF, BMP or WebP."
         ) from fault
     except Image.DecompressionBombError as fault:
-        raise PictureError(
-            f"“{name}” is too large to open; reduce it below {MOST_PIXELS // 10**6} megapixels."
-        ) from fault
-    except (OSError, ValueError, SyntaxError) as fault:
-        raise PictureError(f"“{name}” is damaged and could not be read; copy or export it again.") from fault
+        raise PictureError(too_large) from fault
     width, height = image.size
     if width * height > MOST_PIXELS:
         raise PictureError(
             f"“{name}” has {width} × {height} pixels, too many to open; reduce it below "
             f"{MOST_PIXELS // 10**6} megapixels."
         )
-    dpi = _stated_dpi(image)
-    try:
-        image.load()
-        compression = _compression(image, data)
-        image = ImageOps.exif_transpose(image)
-        pixels = _to_srgb(image)
-    except (OSError, ValueError, SyntaxError, EOFError) as fault:
+    if max(width, height) > MOST_SIDE_PX:
         raise PictureError(
-            f"“{name}” breaks off or is damaged, so its pixels could not be read; copy or export it again."
-        ) from fault
-    return Picture(pixels, dpi or ASSUMED_DPI, dpi is not None, name, compression)
+            f"“{name}” is {width} × {height} pixels, too long a strip to open; cut it below {MOST_SIDE_PX} on a side."
+        )
+    return image
 
 
 def _compression(image: Image.Image, data: bytes) -> Compression | None:

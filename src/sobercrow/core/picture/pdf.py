@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import io
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import AbstractContextManager, contextmanager
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
@@ -13,6 +13,7 @@ import numpy as np
 from PIL import Image
 
 from sobercrow.core.errors import PictureError
+from sobercrow.core.outside import reading
 from sobercrow.core.picture.compression import with_density
 from sobercrow.core.picture.decode import MOST_PIXELS, decode_picture
 from sobercrow.core.picture.picture import Picture
@@ -58,6 +59,10 @@ def _opened(data: bytes, name: str) -> Iterator[Any]:
         document.close()
 
 
+def _damaged(name: str) -> AbstractContextManager[None]:
+    return reading(PictureError, f"“{name}” is damaged and cannot be drawn; export it again.")
+
+
 def page_sizes(data: bytes, name: str) -> tuple[PageSize, ...]:
     """Return the sizes of all pages.
 
@@ -66,7 +71,7 @@ def page_sizes(data: bytes, name: str) -> tuple[PageSize, ...]:
     PictureError
         With one sentence if the PDF is empty, damaged or protected by a password.
     """
-    with _opened(data, name) as document:
+    with _damaged(name), _opened(data, name) as document:
         sizes = [document.get_page_size(k) for k in range(len(document))]
     return tuple(PageSize(px_to_mm(w, POINTS_PER_INCH), px_to_mm(h, POINTS_PER_INCH)) for w, h in sizes)
 
@@ -124,7 +129,7 @@ def render_page(data: bytes, name: str, page: int = 1, dpi: float = ASSUMED_DPI)
     """
     if not PAGE_DPI.low <= dpi <= PAGE_DPI.high:
         raise PictureError(f"A page is drawn at {PAGE_DPI.low:g} to {PAGE_DPI.high:g} dpi, not {dpi:g}.")
-    with _opened(data, name) as document:
+    with _damaged(name), _opened(data, name) as document:
         count = len(document)
         if not 1 <= page <= count:
             pages = f"{count} pages" if count > 1 else "only one page"
