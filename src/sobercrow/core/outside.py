@@ -10,12 +10,12 @@ import json
 import math
 from collections.abc import Iterator
 from contextlib import contextmanager
-from typing import Any, NoReturn
+from typing import TYPE_CHECKING, Any, NoReturn
 
-import numpy as np
-
-from sobercrow.core.arrays import F64
 from sobercrow.core.errors import Cancelled, SoberCrowError
+
+if TYPE_CHECKING:
+    from sobercrow.core.arrays import F64
 
 MOST_FILE_BYTES = 1 << 29
 """No file is read that is larger."""
@@ -56,7 +56,9 @@ def number(value: Any, low: float = -MOST_SPAN_PX, high: float = MOST_SPAN_PX) -
 
 def coordinates(values: Any) -> F64:
     """Return coordinates of any shape, in px; raise ValueError or TypeError if some are none, or out of all bounds."""
-    made = np.array(values, dtype=np.float64)
+    import numpy as np  # settings come through this gate as well, and need no arrays
+
+    made: F64 = np.array(values, dtype=np.float64)
     if made.size and not np.abs(made).max() <= MOST_SPAN_PX:  # also refuses NaN
         raise ValueError(f"coordinates lie within {MOST_SPAN_PX:g} px")
     return made

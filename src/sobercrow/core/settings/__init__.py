@@ -9,6 +9,7 @@ from dataclasses import dataclass, field
 from typing import Any, Self
 
 from sobercrow.core.errors import SettingError
+from sobercrow.core.outside import reading
 from sobercrow.core.settings.clean_up import (
     INK_COLOUR,
     NEUTRAL,
@@ -122,14 +123,12 @@ class Settings:
         SettingError
             If a name is unknown or a value has the wrong type or range.
         """
-        try:
-            return cls(
+        with reading(SettingError, "The settings cannot be read; they are damaged."):
+            made = cls(
                 BringIn(**plain["bring_in"]),
                 CleanUp.from_plain(plain["clean_up"]),
                 Inks.from_plain(plain["inks"]),
                 Tracing.from_plain(plain["tracing"]),
             )
-        except SettingError:
-            raise
-        except (KeyError, TypeError, ValueError) as fault:
-            raise SettingError(f"The settings cannot be read ({fault}).") from fault
+            hash(made)  # a list where there should be a tuple
+            return made

@@ -8,6 +8,7 @@ from enum import StrEnum
 from typing import Any, Self
 
 from sobercrow.core.errors import SettingError
+from sobercrow.core.outside import number
 from sobercrow.core.settings.meaning import Checked, Meaning, setting
 
 Point = tuple[float, float]
@@ -18,7 +19,7 @@ LEAST_SLANT_TURN = 0.02
 
 
 @dataclass(frozen=True, slots=True)
-class Crop:
+class Crop(Checked):
     """A part of the straightened sheet, in its pixels: left ≤ x < right, top ≤ y < bottom."""
 
     left: int
@@ -28,6 +29,7 @@ class Crop:
 
     def __post_init__(self) -> None:
         """Raise `SettingError` for a crop with nothing in it."""
+        Checked.__post_init__(self)
         if self.right <= self.left or self.bottom <= self.top or self.left < 0 or self.top < 0:
             raise SettingError("The crop leaves nothing of the picture; make it at least one pixel wide and high.")
 
@@ -168,7 +170,7 @@ class TouchUp(Checked):
     def from_plain(cls, plain: dict[str, Any]) -> Self:
         """Rebuild from `dataclasses.asdict`."""
         rest = {k: v for k, v in plain.items() if k not in ("tool", "form", "points")}
-        points = tuple((float(x), float(y)) for x, y in plain["points"])
+        points = tuple((number(x), number(y)) for x, y in plain["points"])
         return cls(TouchTool(plain["tool"]), TouchForm(plain["form"]), points, **rest)
 
 
@@ -266,7 +268,7 @@ class CleanUp(Checked):
             if clean.get(name) is not None:
                 clean[name] = kind(**clean[name])
         if clean.get("slant") is not None:
-            clean["slant"] = Corners(**{k: (float(v[0]), float(v[1])) for k, v in clean["slant"].items()})
+            clean["slant"] = Corners(**{k: (number(v[0]), number(v[1])) for k, v in clean["slant"].items()})
         clean["touch_ups"] = tuple(TouchUp.from_plain(t) for t in clean.get("touch_ups", ()))
         clean["off"] = tuple(clean.get("off", ()))
         return cls(**clean)

@@ -8,6 +8,7 @@ from enum import StrEnum
 from typing import Any, Self
 
 from sobercrow.core.errors import SettingError
+from sobercrow.core.outside import number
 from sobercrow.core.settings.clean_up import Point
 from sobercrow.core.settings.meaning import Checked, Meaning, setting
 
@@ -52,7 +53,7 @@ def checked_colour(text: str) -> str:
 
 
 @dataclass(frozen=True, slots=True)
-class Ink:
+class Ink(Checked):
     """One colour to be traced.
 
     `members` are the colours of the picture that belong to it; merging joins them. `colour` is what it is drawn
@@ -67,6 +68,7 @@ class Ink:
 
     def __post_init__(self) -> None:
         """Take the colour for the only member where none is given; raise `SettingError` for what is no colour."""
+        Checked.__post_init__(self)
         for text in (self.colour, *self.members):
             if not HEX_COLOUR.fullmatch(text):
                 raise SettingError(f"A colour must be like #a33e2e, not “{text}”.")
@@ -137,7 +139,7 @@ class InkTouchUp(Checked):
     @classmethod
     def from_plain(cls, plain: dict[str, Any]) -> Self:
         """Rebuild from `dataclasses.asdict`."""
-        points = tuple((float(x), float(y)) for x, y in plain["points"])
+        points = tuple((number(x), number(y)) for x, y in plain["points"])
         made = {"tool": InkTool(plain["tool"]), "form": InkForm(plain["form"]), "points": points}
         return cls(**{**plain, **made, "inks": tuple(plain["inks"])})
 

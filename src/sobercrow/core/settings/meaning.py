@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, field, fields
-from typing import Any
+from functools import cache
+from types import UnionType
+from typing import Any, Union, get_args, get_origin, get_type_hints
 
 from sobercrow.core.errors import SettingError
 
@@ -35,19 +38,39 @@ def meaning_of(owner: type[Any] | object, name: str) -> Meaning:
 
 
 class Checked:
-    """Base of settings: refuses values outside their range when made."""
+    """Base of settings: refuses values of another type and outside their range when made."""
 
     __slots__ = ()
 
     def __post_init__(self) -> None:
-        """Raise `SettingError` for a value outside its range."""
+        """Raise `SettingError` for a value of another type, NaN, or outside its range."""
         for entry in fields(self):  # type: ignore[arg-type]
             value = getattr(self, entry.name)
             meaning = entry.metadata.get("meaning")
-            if meaning is None or value is None:
+            if meaning is None and isinstance(value, float) and not math.isfinite(value):
+                raise SettingError(f"“{entry.name}” must be a number.")
+            if meaning is None or not isinstance(value, int | float):
                 continue
             if not meaning.low <= value <= meaning.high:  # also refuses NaN
                 unit = f" {meaning.unit}" if meaning.unit else ""
                 raise SettingError(
                     f"{meaning.label} must lie between {meaning.low:g} and {meaning.high:g}{unit}, not {value:g}."
                 )
+        for name, kinds in _kinds_of(type(self)).items():  # type: ignore[arg-type]
+            value = getattr(self, name)
+            if not isinstance(value, kinds) or (isinstance(value, bool) and bool not in kinds):
+                raise SettingError(f"“{name}” cannot be {value!r:.40}.")
+
+
+@cache
+def _kinds_of(owner: type[Any]) -> dict[str, tuple[type, ...]]:
+    """The types each field of a settings class may have."""
+    hints = get_type_hints(owner)
+    return {entry.name: _kinds(hints[entry.name]) for entry in fields(owner)}
+
+
+def _kinds(hint: Any) -> tuple[type, ...]:
+    if get_origin(hint) in (Union, UnionType):
+        return tuple(kind for part in get_args(hint) for kind in _kinds(part))
+    plain = get_origin(hint) or hint
+    return (float, int) if plain is float else (plain,)

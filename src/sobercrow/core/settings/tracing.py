@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import Any, Self
 
+from sobercrow.core.outside import number
 from sobercrow.core.settings.meaning import Checked, Meaning, setting
 
 
@@ -136,6 +137,6 @@ class Tracing(Checked):
     @classmethod
     def from_plain(cls, plain: dict[str, Any]) -> Self:
         """Rebuild settings from `dataclasses.asdict`, also of one that knew fewer of them."""
-        refused = tuple((float(x), float(y), float(size)) for x, y, size in plain.get("refused", ()))
+        refused = tuple((number(x), number(y), number(size)) for x, y, size in plain.get("refused", ()))
         meet, kind = Meet(plain.get("meet", Meet.UNDERLAID)), TraceKind(plain.get("kind", TraceKind.OUTLINES))
         return cls(**{**plain, "meet": meet, "kind": kind, "refused": refused, "order": tuple(plain.get("order", ()))})
