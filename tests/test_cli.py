@@ -526,3 +526,16 @@ def test_lettering_is_matched_set_anew_and_typefaces_are_listed(tmp_path: Path, 
     assert "DejaVu Serif Book" in listed.stdout
     assert "18 styles" in run("fonts", "index", "--fonts", fonts).stdout
     assert run("fonts", "list", "--fonts", tmp_path / "nowhere").returncode == 2
+
+
+def test_a_fault_of_the_program_itself_is_one_sentence_and_exit_code_70(tmp_path: Path) -> None:
+    picture = tmp_path / "a.png"
+    Image.fromarray(lettering("a")).save(picture)
+    arguments = ("trace", picture, "-o", tmp_path / "a.svg")
+    with mock.patch.object(Job, "run", side_effect=IndexError("within")):
+        done, telling = run(*arguments), run(*arguments, "--debug")
+    assert (done.returncode, done.stderr.count("\n")) == (70, 1)
+    assert "IndexError" in done.stderr
+    assert "--debug" in done.stderr
+    assert "Traceback" in telling.stderr
+    assert not (tmp_path / "a.svg").exists()

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import os
 import sys
+import traceback
 from importlib import import_module
 from pathlib import Path
 
@@ -17,6 +18,7 @@ from sobercrow import __version__
 from sobercrow.core.errors import SoberCrowError
 
 USAGE_EXIT = 2
+DEBUG = "--debug"
 COMMANDS = {
     "trace": ("trace_options", "trace"),
     "export": ("hand_over_options", "export"),
@@ -33,8 +35,11 @@ sober-crow --version         tell which version this is"""
 
 
 def main() -> None:
-    """Run the command line; errors are one sentence on stderr and exit code 2."""
-    arguments = sys.argv[1:]
+    """Run the command line; errors are one sentence on stderr and exit code 2, faults of the program itself 70.
+
+    With --debug those tell where they happened, too.
+    """
+    arguments = [argument for argument in sys.argv[1:] if argument != DEBUG]
     first = arguments[0] if arguments else ""
     if first in COMMANDS:
         _command(first, arguments[1:])
@@ -59,6 +64,13 @@ def _command(name: str, arguments: list[str]) -> None:
         _fail(fault.format_message())
     except (click.Abort, KeyboardInterrupt):
         _fail("Stopped.")
+    except Exception as fault:
+        from sobercrow.core.faults import INTERNAL_EXIT, fault_sentence
+
+        if DEBUG in sys.argv:
+            traceback.print_exception(fault)
+        more = "" if DEBUG in sys.argv else f" With {DEBUG} it tells where."
+        _fail(f"{fault_sentence(fault)}{more}", INTERNAL_EXIT)
 
 
 def _open_window(arguments: list[str]) -> None:
@@ -73,9 +85,9 @@ def _open_window(arguments: list[str]) -> None:
     sys.exit(run(arguments))
 
 
-def _fail(sentence: str) -> None:
+def _fail(sentence: str, code: int = USAGE_EXIT) -> None:
     print(f"sober-crow: {sentence}", file=sys.stderr)
-    sys.exit(USAGE_EXIT)
+    sys.exit(code)
 
 
 if __name__ == "__main__":

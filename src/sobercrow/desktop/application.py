@@ -34,6 +34,11 @@ def use_theme(dark: bool) -> None:
     apply_theme(make_application(), dark)
 
 
+def _take_faults(front: Front) -> None:
+    if front.window_in_place is not None:
+        front.window_in_place.faults.install()
+
+
 def run(arguments: list[str]) -> int:
     """Open the window, on a file if one is named; return the exit code."""
     application = make_application()
@@ -41,6 +46,7 @@ def run(arguments: list[str]) -> int:
     preferences = QSettings("sober-crow", "sober-crow")
     use_theme(prefers_dark(preferences))
     front = Front(preferences)
+    front.ready.connect(lambda: _take_faults(front))
     front.show()
     if arguments:
         front.open_path(Path(arguments[0]))

@@ -45,6 +45,7 @@ class Document(QObject):
     progressed = Signal(str, float)
     said = Signal(str)
     failed = Signal(str)
+    broke = Signal(object)
 
     def __init__(self) -> None:
         """Start empty."""
@@ -57,6 +58,7 @@ class Document(QObject):
             (self.requests.busy_changed, self.busy_changed),
             (self.requests.progressed, self.progressed),
             (self.requests.failed, self.failed),
+            (self.requests.broke, self.broke),
         ):
             made.connect(told)
         self.source: Picture | None = None

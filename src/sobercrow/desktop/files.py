@@ -14,7 +14,8 @@ from PySide6.QtGui import QGuiApplication, QImage, QImageWriter
 from PySide6.QtWidgets import QDialog, QFileDialog, QWidget
 
 from sobercrow.core.artwork.bringing import put_in_layer
-from sobercrow.core.errors import SoberCrowError
+from sobercrow.core.errors import ExportError, SoberCrowError
+from sobercrow.core.formats.files import write_whole
 from sobercrow.core.formats.palette import read_palette, write_palette
 from sobercrow.core.formats.project import SUFFIX
 from sobercrow.core.formats.svg_in import Placed, read_svg
@@ -205,6 +206,17 @@ class Files:
             return
         try:
             write_palette(presentation.results.separation.inks, chosen)
+            self._say(f"Saved “{chosen.name}”.", warning=False)
+        except SoberCrowError as fault:
+            self._say(str(fault), warning=True)
+
+    def save_report(self, report: str) -> None:
+        """Ask for a name and write the report of a fault."""
+        chosen = self._ask_name("Save report", ".txt")
+        if chosen is None:
+            return
+        try:
+            write_whole(chosen, report.encode(), ExportError)
             self._say(f"Saved “{chosen.name}”.", warning=False)
         except SoberCrowError as fault:
             self._say(str(fault), warning=True)

@@ -10,7 +10,7 @@ from sobercrow.desktop.canvas.view import Canvas
 from sobercrow.desktop.document import Document
 
 QUIET_MS = 300
-MESSAGE_MS = 12_000
+MESSAGE_MS, FAULT_MS = 12_000, 60_000
 
 
 class Gauge(QWidget):
@@ -27,6 +27,11 @@ class Gauge(QWidget):
         self.unit = Unit.MM
         self.place, self.message, self.figures = QLabel(), QLabel(), QLabel()
         self.message.setProperty("warning", False)
+        self.report = QPushButton("Save report")
+        self.report.setFlat(True)
+        self.report.setToolTip(
+            "Save report\nVersions and where it failed; nothing of the picture, no names of folders."
+        )
         self.step = QLabel()
         self.bar = QProgressBar()
         self.bar.setTextVisible(False)
@@ -41,6 +46,8 @@ class Gauge(QWidget):
         layout.setSpacing(12)
         layout.addWidget(self.place)
         layout.addWidget(self.message, 1)
+        layout.addWidget(self.report)
+        self.report.hide()
         for part in (self.step, self.bar, self.stop):
             layout.addWidget(part)
             part.hide()
@@ -50,7 +57,7 @@ class Gauge(QWidget):
         self._slow.timeout.connect(self._show_progress)
         self._fade = QTimer(self)
         self._fade.setSingleShot(True)
-        self._fade.timeout.connect(self.message.clear)
+        self._fade.timeout.connect(self._clear)
         document.busy_changed.connect(self._busy)
         document.progressed.connect(self._progress)
         for signal in (document.presented, document.opened):
@@ -66,7 +73,18 @@ class Gauge(QWidget):
         self.message.style().unpolish(self.message)
         self.message.setText(text)
         self.message.setToolTip(text)
+        self.report.hide()
         self._fade.start(MESSAGE_MS)
+
+    def tell_fault(self, sentence: str) -> None:
+        """Say that the program itself failed, with a button that saves the report."""
+        self.say(sentence, warning=True)
+        self.report.show()
+        self._fade.start(FAULT_MS)
+
+    def _clear(self) -> None:
+        self.message.clear()
+        self.report.hide()
 
     def set_unit(self, unit: Unit) -> None:
         """Show the place in another unit."""

@@ -38,6 +38,7 @@ from sobercrow.desktop.document import Document
 from sobercrow.desktop.editing.key_trying import KeyTrying
 from sobercrow.desktop.editing.lines import LINE_EDITS, WIDE_EDITS
 from sobercrow.desktop.editing.shapes import SHAPE_EDITS
+from sobercrow.desktop.faults import Faults
 from sobercrow.desktop.files import Files
 from sobercrow.desktop.gauge import Gauge
 from sobercrow.desktop.lettering_offer import LetteringOffer
@@ -101,6 +102,7 @@ class MainWindow(QMainWindow):
         self.canvas = Canvas(self.document)
         self.rail = Rail(self.document)
         self.gauge = Gauge(self.document, self.canvas)
+        self.faults = Faults(lambda: self.document.undo_name or "")
         self.files = Files(self.document, self, self.preferences, self.gauge.say, self.devices)
         self.clipboard = Clipboard(self.document, lambda sentence: self.gauge.say(sentence, warning=True))
         self.typefaces = Typefaces()

@@ -37,6 +37,7 @@ class Worker(QObject):
     produced = Signal(int, object)
     progressed = Signal(int, str, float)
     failed = Signal(int, str)
+    broke = Signal(object)
     finished = Signal(int)
 
     def __init__(self) -> None:
@@ -105,9 +106,7 @@ class Worker(QObject):
         except SoberCrowError as fault:
             if not overtaken():
                 self.failed.emit(number, str(fault))
-        except MemoryError:
-            self.failed.emit(number, "There is not enough memory for this picture; reduce or crop it.")
         except Exception as fault:  # a fault of ours must not end the thread and with it all later work
-            self.failed.emit(number, f"The computation failed ({type(fault).__name__}: {fault}); undo the last change.")
+            self.broke.emit(fault)
         finally:
             self.finished.emit(number)
