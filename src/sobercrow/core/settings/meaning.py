@@ -44,22 +44,24 @@ class Checked:
 
     def __post_init__(self) -> None:
         """Raise `SettingError` for a value of another type, NaN, or outside its range."""
+        kinds = _kinds_of(type(self))  # type: ignore[arg-type]
         for entry in fields(self):  # type: ignore[arg-type]
-            value = getattr(self, entry.name)
-            meaning = entry.metadata.get("meaning")
-            if meaning is None and isinstance(value, float) and not math.isfinite(value):
-                raise SettingError(f"“{entry.name}” must be a number.")
-            if meaning is None or not isinstance(value, int | float):
-                continue
-            if not meaning.low <= value <= meaning.high:  # also refuses NaN
+            value, meaning = getattr(self, entry.name), entry.metadata.get("meaning")
+            is_number = isinstance(value, int | float) and not isinstance(value, bool)
+            if meaning is not None and is_number and not meaning.low <= value <= meaning.high:  # also refuses NaN
                 unit = f" {meaning.unit}" if meaning.unit else ""
                 raise SettingError(
                     f"{meaning.label} must lie between {meaning.low:g} and {meaning.high:g}{unit}, not {value:g}."
                 )
-        for name, kinds in _kinds_of(type(self)).items():  # type: ignore[arg-type]
-            value = getattr(self, name)
-            if not isinstance(value, kinds) or (isinstance(value, bool) and bool not in kinds):
-                raise SettingError(f"“{name}” cannot be {value!r:.40}.")
+            if not _may_be(value, kinds[entry.name]) or (is_number and not math.isfinite(value)):
+                raise SettingError(f"“{entry.name}” cannot be {value!r:.40}.")
+
+
+def _may_be(value: object, kinds: tuple[type, ...]) -> bool:
+    """Tell whether a value is of one of some types; a whole number may be written 2.0."""
+    if isinstance(value, bool):
+        return bool in kinds
+    return isinstance(value, kinds) or (int in kinds and isinstance(value, float) and value.is_integer())
 
 
 @cache
