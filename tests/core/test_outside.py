@@ -7,7 +7,7 @@ import io
 import json
 import math
 import zipfile
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from pathlib import Path
 
 import numpy as np
@@ -27,6 +27,7 @@ from sobercrow.core.errors import (
     SoberCrowError,
 )
 from sobercrow.core.formats.palette import read_palette
+from sobercrow.core.formats.pdf import pdf_bytes
 from sobercrow.core.formats.plain import artwork_of, plain_artwork
 from sobercrow.core.formats.project import read_project
 from sobercrow.core.formats.recipes import read_recipe
@@ -174,6 +175,18 @@ def test_svg_ends_in_a_value_within_bounds_or_in_one_sentence(inner: str) -> Non
     with contextlib.suppress(SvgError):  # any other error fails
         for item in parse_svg(text.encode(), "a.svg", 96.0).items:
             coordinates([contour.points for contour in item.contours])
+
+
+@pytest.mark.parametrize("head", ["<?xml version='1.0' encoding='none-such'?>", "<?xml version='9'?>", ""])
+def test_svg_whose_text_cannot_be_read_is_told_as_damaged(head: str) -> None:
+    with pytest.raises(SvgError, match="damaged or no SVG file"):
+        parse_svg(f"{head}<svg><g></svg>".encode(), "a.svg", 96.0)
+
+
+def test_pages_too_small_for_a_pdf_are_told() -> None:
+    small = replace(drawn(circle(1.0, 1.0, 1.0)), width_px=2.0, height_px=2.0, dpi=96.0)
+    with pytest.raises(ExportError, match="from 1.1 mm"):
+        pdf_bytes(small)
 
 
 def test_strips_and_files_too_large_are_refused_before_they_are_unpacked(tmp_path: Path) -> None:

@@ -23,8 +23,8 @@ from sobercrow.core.handover.inks import coats_of, named_colours
 from sobercrow.core.inks.colour import shares_of_hex
 
 POINTS_PER_INCH = 72.0
-LARGEST_POINTS = 14_400.0
-"""A page may have no longer side (ISO 32000-1, Annex C)."""
+LEAST_POINTS, LARGEST_POINTS = 3.0, 14_400.0
+"""A page may have no shorter and no longer side (ISO 32000-1, Annex C)."""
 ENDS = {Ends.FLAT: 0, Ends.ROUND: 1, Ends.SQUARE: 2}
 JOINS = {Joins.MITRE: 0, Joins.ROUND: 1, Joins.BEVEL: 2}
 
@@ -66,6 +66,8 @@ class _Page:
         width, height = artwork.width_px * scale, artwork.height_px * scale
         if max(width, height) > LARGEST_POINTS:
             raise ExportError("A PDF holds pages up to 5,080 mm a side; hand over a smaller page, or another format.")
+        if min(width, height) < LEAST_POINTS:
+            raise ExportError("A PDF holds pages from 1.1 mm a side; hand over a larger page, or another format.")
         self._way = Affine(scale, 0.0, 0.0, -scale, 0.0, height)
         self._patterns: dict[Gradient, str] = {}
         self._spaces: dict[str, str] = {}

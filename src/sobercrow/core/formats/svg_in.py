@@ -124,7 +124,7 @@ def parse_svg(data: bytes, name: str, dpi: float) -> Placed:
         raise SvgError(
             f"“{name}” has entities or links of its own, which are not read; save it as plain SVG."
         ) from fault
-    except (ParseError, ValueError, RecursionError) as fault:
+    except (ParseError, ValueError, LookupError, RecursionError) as fault:  # LookupError: text of an unknown kind
         raise SvgError(f"“{name}” is damaged or no SVG file; save it as SVG again.") from fault
     if _local(root) != "svg":
         raise SvgError(f"“{name}” is no SVG file; choose one.")
