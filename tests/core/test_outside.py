@@ -185,7 +185,7 @@ def test_svg_whose_text_cannot_be_read_is_told_as_damaged(head: str) -> None:
 
 def test_pages_too_small_for_a_pdf_are_told() -> None:
     small = replace(drawn(circle(1.0, 1.0, 1.0)), width_px=2.0, height_px=2.0, dpi=96.0)
-    with pytest.raises(ExportError, match="from 1.1 mm"):
+    with pytest.raises(ExportError, match=r"from 1\.1 mm"):
         pdf_bytes(small)
 
 
