@@ -15,6 +15,7 @@ from sobercrow.core.errors import EditError, SoberCrowError
 from sobercrow.core.formats.plain import artwork_of, plain_artwork
 from sobercrow.core.formats.svg import svg_bytes
 from sobercrow.core.formats.svg_in import parse_svg
+from sobercrow.core.outside import json_of, reading
 from sobercrow.desktop.document import Document
 
 OWN, SVG = "application/x-sobercrow-shapes", "image/svg+xml"
@@ -76,7 +77,8 @@ class Clipboard:
         """The shapes there, as large as they were, and what was left out."""
         data = QGuiApplication.clipboard().mimeData()
         if data.hasFormat(OWN):
-            kept = artwork_of(json.loads(bytes(data.data(OWN).data())))
+            with reading(EditError, "What is on the clipboard cannot be read; copy it again."):
+                kept = artwork_of(json_of(bytes(data.data(OWN).data())))
             kept = kept.scaled(artwork.dpi / kept.dpi)
             return tuple(item for layer in kept.layers for item in layer.items), ""
         content = bytes(data.data(SVG).data()) if data.hasFormat(SVG) else data.text().encode()

@@ -10,7 +10,9 @@ from skimage.measure import label
 from drawings import disc, lettering, polygon, separation
 from sobercrow.core.errors import Cancelled
 from sobercrow.core.geometry.contour import AnchorKind
-from sobercrow.core.settings import Tracing
+from sobercrow.core.job import Job
+from sobercrow.core.picture.picture import Picture
+from sobercrow.core.settings import InkKind, Inks, Meet, Settings, Tracing
 from sobercrow.core.tracing.fitting import Border, Fitter, fit_all
 from sobercrow.core.tracing.outlines import Trace, fit_borders, trace
 
@@ -223,3 +225,10 @@ def test_a_small_rough_spot_stays_a_spot(noise: float, radius: float) -> None:
     contour = Fitter.of(Tracing(), 0.5, mixed=True).closed(round_border(radius, 26, noise))
     assert len(contour) > 1
     assert contour.area() == pytest.approx(math.pi * radius**2, rel=0.5)
+
+
+@pytest.mark.parametrize("meet", list(Meet))
+def test_a_picture_that_is_paper_alone_has_no_shapes(meet: Meet) -> None:
+    blank = Picture(np.full((60, 80, 3), (60, 120, 184), dtype=np.uint8), 96.0)
+    settings = Settings(inks=Inks(kind=InkKind.SEVERAL, paper="#3c78b8"), tracing=Tracing(meet=meet))
+    assert Job(blank).run(settings).artwork.shapes == ()

@@ -185,6 +185,9 @@ def _each_for_itself(
     draft: bool,
 ) -> list[Outlines]:
     drawn = separation.drawn
+    if not drawn:  # all of it is paper
+        progress(1.0)
+        return []
 
     def share_of(number: int, begin: float, end: float) -> Progress:
         return lambda share: progress(begin + (end - begin) * (number + share) / len(drawn))
