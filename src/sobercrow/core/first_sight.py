@@ -12,8 +12,9 @@ from sobercrow.core.settings import Inks, PictureKind, Settings
 DRAFT_PIXELS = 140_000
 """A draft has so many pixels: enough for a quick look, and to tell which recipe suits."""
 
-SPECK_PX2 = 3.0
-"""Smaller parts of digital graphics are left out: counters of small letters are hardly larger."""
+SPECK_PX2, HOLE_PX2 = 3.0, 1.0
+"""Smaller parts of digital graphics, and smaller holes in them, are left out: counters of small letters are hardly
+larger."""
 
 
 def laid_flat(job: Job, asked: Settings) -> Settings:
@@ -40,4 +41,6 @@ def first_settings(job: Job, asked: Settings = Settings()) -> Settings:  # noqa:
     inks, tracing = recipe.applied_to(asked.inks, asked.tracing)
     if digital and tracing.speck_px2 is None:
         tracing = replace(tracing, speck_px2=SPECK_PX2)
+    if digital and tracing.hole_px2 is None:
+        tracing = replace(tracing, hole_px2=HOLE_PX2)
     return replace(asked, inks=inks if asked.inks == Inks() else asked.inks, tracing=tracing)

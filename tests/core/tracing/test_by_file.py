@@ -124,3 +124,16 @@ def test_what_lies_beneath_a_ring_is_as_round_as_the_ring() -> None:
     discs = [(np.column_stack([80.3 + r * np.cos(turn), 79.6 + r * np.sin(turn)]).tolist(), c) for r, c in rings]
     artwork, _ = traced(saved(painted(SIZE, discs), 40))
     assert all(isinstance(c.form, Ellipse) for shape in artwork.shapes for c in shape.contours)
+
+
+@pytest.mark.parametrize("quality", [None, 75])
+def test_counters_of_the_smallest_letters_stay_open(quality: int | None) -> None:
+    turn = np.linspace(0.0, 2.0 * np.pi, 120, endpoint=False)
+    letters = [
+        (np.column_stack([x + rx * np.cos(turn), 40.3 + ry * np.sin(turn)]).tolist(), colour)
+        for x in (20.4, 40.7, 60.2)
+        for rx, ry, colour in ((3.4, 3.0, BLUE), (0.95, 0.8, WHITE))
+    ]
+    ground = ([(70, 10), (76, 10), (76, 76), (70, 76)], RED)
+    artwork, _ = traced(saved(painted(80, [*letters, ground]), quality))
+    assert sum(len(shape.contours) == 2 for shape in artwork.shapes) == 3

@@ -1,6 +1,6 @@
 """What is regular among the marks of a picture: proposed by how it was traced, kept where its tones agree.
 
-Small round spots are circles; sides that hardly bend are straight, and share their directions, level and upright ones
+Round spots and rings are circles; sides that hardly bend are straight, and share their directions, level and upright ones
 first, with right angles between them; circles with about one middle have one; circles of about one size are alike, so
 are copies of any other part, and strokes of about one width are equally wide. A proposal is drawn beside what it would
 replace, and kept if the picture differs from it no more than the noise there allows. Everything kept is told, and can
@@ -49,7 +49,7 @@ MORE_ANCHORS, MOST_ANCHORS = 3, 1.8
 def with_round_marks(
     found: Found, tones: Settling, settings: Tracing, known: Sequence[TrueShape]
 ) -> tuple[Found, list[TrueShape]]:
-    """Return contours with small round ones as circles where the picture agrees, and these, refused or not.
+    """Return contours with round ones as circles where the picture agrees, and these, refused or not.
 
     `known` is what was found already. Among circles what looked like a square of their size is one of them.
     """
@@ -102,7 +102,7 @@ def _as_circle(contour: Contour) -> Contour:
 
 
 def _rounds(found: Found) -> Iterator[Proposed]:
-    """Small round contours as circles."""
+    """Round contours as circles."""
     for place, contour in free(found):
         points = contour.sampled(0.25)
         legs = np.diff(np.concatenate([points, points[:1]]), axis=0)
