@@ -1,16 +1,43 @@
-"""Writing files whole or not at all, one or several."""
+"""Writing files whole or not at all, one or several.
+
+A file is written beside its place under another name, synced, and renamed over it; then the folder is synced, so that
+a power cut leaves the old file or the new one. Links are followed, and what may be done with the file stays.
+"""
 
 from __future__ import annotations
 
 import contextlib
+import errno
 import os
+import re
+import stat
 import tempfile
+import time
 from collections.abc import Callable, Iterator, Mapping
 from pathlib import Path
 
 from sobercrow.core.errors import ExportError, SoberCrowError
 
 BROUGHT_BACK = ".before"
+PART, PART_OF = ".sober-crow-", re.compile(r"\.sober-crow-(\d+)-")
+"""What files are called while they are written, with the number of the process that does."""
+LEFT_OVER_S = 3600.0
+"""No file takes so long to be written."""
+READ_ONLY = "the file there may only be read"
+REASONS = {
+    errno.ENOSPC: "the disk is full",
+    errno.EDQUOT: "no more may be stored for you on this disk",
+    errno.EROFS: "the disk can only be read",
+    errno.ENAMETOOLONG: "its name is too long",
+    errno.ENOENT: "its folder does not exist",
+    errno.ENOTDIR: "its folder does not exist",
+    errno.EACCES: "its folder may not be written to",
+    errno.EPERM: "its folder may not be written to",
+    errno.EISDIR: "a folder of that name is in the way",
+    errno.ELOOP: "the link leads to itself",
+    errno.EFBIG: "the disk holds no file so large",
+}
+"""Why a file could not be written, by the number of the system's error (POSIX.1-2017, errno.h)."""
 
 
 def write_whole(path: Path, data: bytes, error: type[SoberCrowError]) -> None:
@@ -22,9 +49,42 @@ def write_whole(path: Path, data: bytes, error: type[SoberCrowError]) -> None:
         Of the given type, with a sentence naming the file; an older file of that name is then untouched.
     """
     with _telling(path, error):
-        temporary = _beside(path, data)
+        place = _place_of(path)
+        temporary = _beside(place, data)
         with _removed_on_fault(temporary):
-            temporary.replace(path)
+            temporary.replace(place)
+        _sync(place.parent)
+
+
+def _place_of(path: Path) -> Path:
+    """Where a path leads; raises PermissionError for a file that may only be read."""
+    place = path.resolve() if path.is_symlink() else path
+    if place.exists() and not place.is_dir() and not os.access(place, os.W_OK):
+        raise PermissionError(errno.EACCES, READ_ONLY)
+    return place
+
+
+def _sync(folder: Path) -> None:
+    """Have a folder's names on the disk; some file systems know no such thing."""
+    with contextlib.suppress(OSError):
+        descriptor = os.open(folder, os.O_RDONLY)
+        try:
+            os.fsync(descriptor)
+        finally:
+            os.close(descriptor)
+
+
+def remove_left_over(folder: Path) -> None:
+    """Remove what processes that are no more left in a folder while they wrote.
+
+    What is young stays: in a folder that several computers share, it may be written by another one.
+    """
+    for part in folder.glob(f"{PART}*"):
+        found = PART_OF.match(part.name)
+        with contextlib.suppress(OSError):
+            is_old = time.time() - part.stat().st_mtime > LEFT_OVER_S
+            if found is not None and is_old and not Path("/proc", found[1]).exists():
+                part.unlink()
 
 
 def write_all(files: Mapping[Path, bytes], go_on: Callable[[], None] = lambda: None) -> None:
@@ -43,36 +103,47 @@ def write_all(files: Mapping[Path, bytes], go_on: Callable[[], None] = lambda: N
         for path, data in files.items():
             go_on()
             with _telling(path, ExportError):
-                ready[path] = _beside(path, data)
-                undo.callback(ready[path].unlink, missing_ok=True)
+                place = _place_of(path)
+                ready[place] = _beside(place, data)
+                undo.callback(ready[place].unlink, missing_ok=True)
         go_on()
         with contextlib.ExitStack() as back:
             for path, temporary in ready.items():
                 with _telling(path, ExportError):
                     if path.exists():
-                        kept = path.with_name(f".{path.name}{BROUGHT_BACK}")
-                        kept.unlink(missing_ok=True)
+                        kept = temporary.with_suffix(BROUGHT_BACK)
                         os.link(path, kept)
                         undo.callback(kept.unlink, missing_ok=True)
                         back.callback(kept.replace, path)
                     else:
                         back.callback(path.unlink, missing_ok=True)
                     temporary.replace(path)
+            for folder in {path.parent for path in ready}:
+                _sync(folder)
             back.pop_all()
 
 
 def _beside(path: Path, data: bytes) -> Path:
-    """Write data to a file of another name beside a path, synced."""
-    descriptor, name = tempfile.mkstemp(prefix=f".{path.name}.", dir=path.parent)
+    """Write data to a file of another name beside a path, synced; it may be used as the one there may."""
+    remove_left_over(path.parent)
+    descriptor, name = tempfile.mkstemp(prefix=f"{PART}{os.getpid()}-", suffix=".part", dir=path.parent)
     temporary = Path(name)
     with _removed_on_fault(temporary):
         with os.fdopen(descriptor, "wb") as stream:
             stream.write(data)
             stream.flush()
             os.fsync(stream.fileno())
-        mask = os.umask(0)
-        os.umask(mask)
-        temporary.chmod(0o666 & ~mask)
+        try:
+            before = path.stat()
+        except FileNotFoundError:
+            mask = os.umask(0)
+            os.umask(mask)
+            temporary.chmod(0o666 & ~mask)
+            return temporary
+        temporary.chmod(stat.S_IMODE(before.st_mode))
+        if (before.st_uid, before.st_gid) != (os.getuid(), os.getgid()):
+            with contextlib.suppress(OSError):  # only some may give files away
+                os.chown(temporary, before.st_uid, before.st_gid)
     return temporary
 
 
@@ -92,9 +163,5 @@ def _telling(path: Path, error: type[SoberCrowError]) -> Iterator[None]:
     try:
         yield
     except OSError as fault:
-        reason = {
-            FileNotFoundError: "its folder does not exist",
-            PermissionError: "its folder may not be written to",
-            IsADirectoryError: "a folder of that name is in the way",
-        }.get(type(fault), "the disk refused it, perhaps because it is full")
-        raise error(f"“{path.name}” could not be saved: {reason}; choose another place.") from fault
+        reason = fault.strerror if fault.strerror == READ_ONLY else REASONS.get(fault.errno or 0, "the disk refused it")
+        raise error(f"“{path.name[:80]}” could not be saved: {reason}; choose another place.") from fault

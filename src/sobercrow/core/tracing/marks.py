@@ -1,10 +1,10 @@
 """What is regular among the marks of a picture: proposed by how it was traced, kept where its tones agree.
 
-Round spots and rings are circles; sides that hardly bend are straight, and share their directions, level and upright ones
-first, with right angles between them; circles with about one middle have one; circles of about one size are alike, so
-are copies of any other part, and strokes of about one width are equally wide. A proposal is drawn beside what it would
-replace, and kept if the picture differs from it no more than the noise there allows. Everything kept is told, and can
-be refused.
+Round spots and rings are circles; sides that hardly bend are straight, and share their directions, level and upright
+ones first, with right angles between them; circles with about one middle have one; circles of about one size are alike,
+so are copies of any other part, and strokes of about one width are equally wide. A proposal is drawn beside what it
+would replace, and kept if the picture differs from it no more than the noise there allows. Everything kept is told, and
+can be refused.
 """
 
 from __future__ import annotations

@@ -1,0 +1,84 @@
+"""Writing files: whole or not at all, where links lead, as what they were, with the true reason if it cannot be."""
+
+from __future__ import annotations
+
+import errno
+import os
+import stat
+from pathlib import Path
+
+import pytest
+
+from sobercrow.core.errors import ExportError, ProjectError
+from sobercrow.core.formats import files
+from sobercrow.core.formats.files import LEFT_OVER_S, PART, write_all, write_whole
+
+NO_PROCESS = 2**22 + 1
+"""Beyond the largest number Linux gives a process (proc(5), pid_max)."""
+
+
+def test_a_link_is_followed_and_modes_stay(tmp_path: Path) -> None:
+    real, link = tmp_path / "real" / "work", tmp_path / "link"
+    real.parent.mkdir()
+    real.write_bytes(b"before")
+    real.chmod(0o640)
+    link.symlink_to(real)
+    write_whole(link, b"after", ProjectError)
+    assert link.is_symlink()
+    assert real.read_bytes() == b"after"
+    assert stat.S_IMODE(real.stat().st_mode) == 0o640
+    write_all({link: b"again", tmp_path / "new": b"new"})
+    assert (link.is_symlink(), real.read_bytes()) == (True, b"again")
+    assert stat.S_IMODE(real.stat().st_mode) == 0o640
+    assert sorted(path.name for path in tmp_path.iterdir()) == ["link", "new", "real"]
+    assert [path.name for path in real.parent.iterdir()] == ["work"]
+
+
+def test_what_a_killed_process_left_goes_with_the_next_file(tmp_path: Path) -> None:
+    left = [tmp_path / f"{PART}{number}-x.part" for number in (NO_PROCESS, os.getpid(), NO_PROCESS + 1)]
+    for path in left:
+        path.write_bytes(b"half")
+    for path in left[:2]:
+        os.utime(path, (0, path.stat().st_mtime - LEFT_OVER_S - 1.0))
+    (tmp_path / f"{PART}notes").write_bytes(b"of the user's own")
+    write_whole(tmp_path / "work", b"whole", ProjectError)
+    assert not left[0].exists()
+    assert left[1].exists()  # its process lives
+    assert left[2].exists()  # it is young
+    assert (tmp_path / f"{PART}notes").exists()
+
+
+@pytest.mark.parametrize(
+    ("number", "reason"),
+    [
+        (errno.ENOSPC, "the disk is full"),
+        (errno.EROFS, "the disk can only be read"),
+        (errno.EACCES, "its folder may not be written to"),
+        (errno.EIO, "the disk refused it"),
+    ],
+)
+def test_the_reason_is_the_true_one_and_nothing_is_left(tmp_path: Path, monkeypatch, number: int, reason: str) -> None:
+    path = tmp_path / "work"
+    path.write_bytes(b"before")
+
+    def fail(_descriptor: int) -> None:
+        raise OSError(number, "as the system has it")
+
+    monkeypatch.setattr(files.os, "fsync", fail)
+    for write in (lambda: write_whole(path, b"after", ExportError), lambda: write_all({path: b"after"})):
+        with pytest.raises(ExportError, match=rf"^“work” could not be saved: {reason}; choose another place\.$"):
+            write()
+    assert [(one.name, one.read_bytes()) for one in tmp_path.iterdir()] == [("work", b"before")]
+
+
+def test_names_too_long_missing_folders_and_files_that_may_only_be_read_are_told(tmp_path: Path, monkeypatch) -> None:
+    for path, reason in ((tmp_path / ("x" * 300), "name is too long"), (tmp_path / "no" / "a", "does not exist")):
+        with pytest.raises(ProjectError, match=reason):
+            write_whole(path, b"", ProjectError)
+    long = tmp_path / ("x" * 255)  # the longest name there may be, POSIX NAME_MAX on Linux
+    write_whole(long, b"whole", ProjectError)
+    assert long.read_bytes() == b"whole"
+    monkeypatch.setattr(files.os, "access", lambda _path, _how: False)  # one who may do everything runs the tests
+    with pytest.raises(ProjectError, match="may only be read"):
+        write_whole(long, b"other", ProjectError)
+    assert long.read_bytes() == b"whole"
