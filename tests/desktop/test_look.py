@@ -58,7 +58,7 @@ def test_a_copy_that_cannot_be_written_is_told_and_the_window_goes_on(
     window.choose_all()
     window.document.edit("Nothing", lambda artwork: artwork)
     (tmp_path / "in-the-way").write_text("a file where a folder should be")
-    monkeypatch.setattr(window.files, "_recovery_path", lambda: tmp_path / "in-the-way" / "copy.sobercrow")
+    monkeypatch.setattr(window.files.recovery, "_folder", lambda: tmp_path / "in-the-way" / "folder")
     with qtbot.waitSignal(window.document.failed, timeout=10_000) as told:
         window.files.autosave()
     assert told.args[0].startswith("Unsaved work could not be kept safe")

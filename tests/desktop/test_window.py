@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from dataclasses import replace
 from pathlib import Path
 
@@ -22,6 +23,7 @@ from sobercrow.demo.make import PICTURES
 from sobercrow.demo.tour import pause, wait_until_done
 from sobercrow.desktop import files
 from sobercrow.desktop.camera import Camera
+from sobercrow.desktop.recovery import Recovery
 from sobercrow.desktop.scene import Showing
 from sobercrow.desktop.steps import Step
 from sobercrow.desktop.window import MainWindow
@@ -326,12 +328,21 @@ def test_work_of_a_run_that_ended_early_is_offered_again(window: MainWindow) -> 
     window.files.autosave()
     window.files.end_autosave()
     document.undo()
+    ended, window.files.recovery = window.files.recovery, Recovery(window.files._recovery_folder)
+    window.files.offer_recovery()
+    assert window.gauge.message.text() == ""  # it belongs to a window that lives
+    for lock in ended._held.values():
+        os.close(lock)
+    window.files.tell_of_recovery()
+    assert "start without a file" in window.gauge.message.text()
     window.files.offer_recovery()
     wait_until_done(window)
     assert document.artwork == artwork
     assert "unsaved work" in window.gauge.message.text()
     assert document.is_changed
+    assert not window.files.recovery.left()
     window.files.forget_recovery()
+    assert not list(window.files._recovery_folder().iterdir())
 
 
 def test_views_seam_and_peek_change_what_is_painted(window: MainWindow) -> None:

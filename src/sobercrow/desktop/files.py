@@ -31,6 +31,8 @@ from sobercrow.desktop.devices.scan_dialog import ScanDialog
 from sobercrow.desktop.dialogs import Buttons, ask
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.preferences import recent_files, remember_file
+from sobercrow.desktop.recovery import Recovery
+from sobercrow.desktop.state import Opened
 from sobercrow.desktop.writing import Writing
 
 
@@ -63,6 +65,7 @@ class Files:
         self._document, self._window, self._preferences, self._say = document, window, preferences, say
         self.pending: Path | None = None
         self._autosaving: Thread | None = None
+        self.recovery = Recovery(self._recovery_folder)
         self.writing = Writing(document, window, self._ask_name, self._last_folder, say)
 
     def open(self) -> None:
@@ -246,21 +249,24 @@ class Files:
         """Put a file at the head of the recent ones."""
         remember_file(self._preferences, path)
 
-    def _recovery_path(self) -> Path:
+    def _recovery_folder(self) -> Path:
         folder = QStandardPaths.writableLocation(QStandardPaths.StandardLocation.AppDataLocation)
-        return Path(folder) / f"recovered{SUFFIX}"
+        return Path(folder) / "recovered"
 
     def autosave(self) -> None:
         """Keep a copy of unsaved work where the next start will find it."""
         if self._document.is_changed and self._document.artwork is not None:
-            path = self._recovery_path()
             self.end_autosave()
-            self._autosaving = Thread(target=self._keep_safe, args=(self._document.copy_writer(path), path))
+            try:
+                path = self.recovery.path()
+            except OSError as fault:
+                self._document.failed.emit(f"Unsaved work could not be kept safe: {fault.strerror}.")
+                return
+            self._autosaving = Thread(target=self._keep_safe, args=(self._document.copy_writer(path),))
             self._autosaving.start()
 
-    def _keep_safe(self, write: Callable[[], None], path: Path) -> None:
+    def _keep_safe(self, write: Callable[[], None]) -> None:
         try:
-            path.parent.mkdir(parents=True, exist_ok=True)
             write()
         except (OSError, SoberCrowError) as fault:
             self._document.failed.emit(f"Unsaved work could not be kept safe: {fault}")
@@ -272,16 +278,34 @@ class Files:
             self._autosaving = None
 
     def offer_recovery(self) -> None:
-        """Open work that an earlier run could not save, and say so."""
-        path = self._recovery_path()
-        if path.exists():
-            self._document.open_path(path, recovered=True)
-            self._say("The last run ended early; this is your unsaved work. Save it to keep it.", warning=False)
+        """Open work that an earlier run could not save, the newest, and say so."""
+        left = self.recovery.left()
+        if not left:
+            return
+        path, more = left[0], len(left) - 1
+        told = f" There is more of it, {more} more to come at the next starts." if more else ""
+
+        requests = self._document.requests
+
+        def opened(found: Opened) -> None:
+            requests.opened.disconnect(opened)
+            if found.recovered:  # one that is damaged is kept
+                self.recovery.take_over(path)
+
+        requests.opened.connect(opened)
+        self._document.open_path(path, recovered=True)
+        self._say(f"The last run ended early; this is your unsaved work. Save it to keep it.{told}", warning=False)
+
+    def tell_of_recovery(self) -> None:
+        """Say that there is work an earlier run could not save, where something else is opened."""
+        if self.recovery.left():
+            sentence = "A run before ended early; its unsaved work is kept: start without a file to get it back."
+            self._say(sentence, warning=False)
 
     def forget_recovery(self) -> None:
         """Remove the copy kept for a crash."""
         self.end_autosave()
-        self._recovery_path().unlink(missing_ok=True)
+        self.recovery.forget()
 
     def may_leave(self) -> bool:
         """Ask about unsaved changes; tell whether the document may be left."""

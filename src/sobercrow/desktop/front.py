@@ -114,6 +114,7 @@ class Front(QMainWindow):
         self.ready.emit()
         if self._wish is not None:
             self._wish(window)
+            window.files.tell_of_recovery()
         else:
             window.files.offer_recovery()
 

@@ -1,0 +1,52 @@
+"""Copies of unsaved work: one a window, nobody else's removed, all that was left offered."""
+
+from __future__ import annotations
+
+import os
+import stat
+from pathlib import Path
+
+from sobercrow.desktop.recovery import Recovery
+
+
+def kept(folder: Path, text: str) -> tuple[Recovery, Path]:
+    """A window that kept its work."""
+    recovery = Recovery(lambda: folder)
+    path = recovery.path()
+    path.write_text(text)
+    return recovery, path
+
+
+def ended(recovery: Recovery) -> None:
+    """Let go of the locks, as the system does when a process ends."""
+    for lock in recovery._held.values():
+        os.close(lock)
+
+
+def test_two_windows_keep_a_copy_each_and_remove_their_own_alone(tmp_path: Path) -> None:
+    folder = tmp_path / "recovered"
+    (one, first), (other, second) = kept(folder, "first"), kept(folder, "second")
+    assert first != second
+    assert stat.S_IMODE(folder.stat().st_mode) == 0o700
+    assert Recovery(lambda: folder).left() == []
+    one.forget()
+    assert (first.exists(), second.read_text()) == (False, "second")
+    other.forget()
+    assert list(folder.iterdir()) == []
+
+
+def test_what_ended_early_is_offered_newest_first_until_it_is_taken_over_and_given_up(tmp_path: Path) -> None:
+    folder = tmp_path / "recovered"
+    (one, first), (other, second) = kept(folder, "first"), kept(folder, "second")
+    os.utime(first, (1.0, 1.0))
+    (tmp_path / "recovered.sobercrow").write_text("of an older version")
+    os.utime(tmp_path / "recovered.sobercrow", (0.0, 0.0))
+    ended(one)
+    ended(other)
+    window, later = Recovery(lambda: folder), Recovery(lambda: folder)
+    assert window.left() == [second, first, tmp_path / "recovered.sobercrow"]
+    window.take_over(second)
+    assert later.left() == [first, tmp_path / "recovered.sobercrow"]
+    window.forget()
+    assert not second.exists()
+    assert first.read_text() == "first"
