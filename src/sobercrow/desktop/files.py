@@ -32,7 +32,7 @@ from sobercrow.desktop.dialogs import Buttons, ask
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.preferences import recent_files, remember_file
 from sobercrow.desktop.recovery import Recovery
-from sobercrow.desktop.state import Opened
+from sobercrow.desktop.state import Opened, State
 from sobercrow.desktop.writing import Writing
 
 
@@ -65,6 +65,7 @@ class Files:
         self._document, self._window, self._preferences, self._say = document, window, preferences, say
         self.pending: Path | None = None
         self._autosaving: Thread | None = None
+        self._kept_safe: State | None = None
         self.recovery = Recovery(self._recovery_folder)
         self.writing = Writing(document, window, self._ask_name, self._last_folder, say)
 
@@ -255,7 +256,8 @@ class Files:
 
     def autosave(self) -> None:
         """Keep a copy of unsaved work where the next start will find it."""
-        if self._document.is_changed and self._document.artwork is not None:
+        state = self._document.state
+        if self._document.is_changed and self._document.artwork is not None and state is not self._kept_safe:
             self.end_autosave()
             try:
                 path = self.recovery.path()
@@ -264,11 +266,13 @@ class Files:
                 return
             self._autosaving = Thread(target=self._keep_safe, args=(self._document.copy_writer(path),))
             self._autosaving.start()
+            self._kept_safe = state
 
     def _keep_safe(self, write: Callable[[], None]) -> None:
         try:
             write()
         except (OSError, SoberCrowError) as fault:
+            self._kept_safe = None
             self._document.failed.emit(f"Unsaved work could not be kept safe: {fault}")
 
     def end_autosave(self) -> None:
@@ -305,6 +309,7 @@ class Files:
     def forget_recovery(self) -> None:
         """Remove the copy kept for a crash."""
         self.end_autosave()
+        self._kept_safe = None
         self.recovery.forget()
 
     def may_leave(self) -> bool:

@@ -71,7 +71,7 @@ from sobercrow.desktop.typeface_folders import Typefaces
 from sobercrow.desktop.view_bar import ViewBar
 from sobercrow.desktop.wiring import connect
 
-AUTOSAVE_MS = 20_000
+AUTOSAVE_MS = 8_000
 SETTLED_MS = 80
 """By then a panel has laid out what was shown and hidden in it."""
 ICONS = {"seam": "seam", "peek": "peek", "fit": "corners-out", "undo": "arrow-u-up-left", "redo": "arrow-u-up-right"}
