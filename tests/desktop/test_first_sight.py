@@ -11,7 +11,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel
 
-from sobercrow.core.first_sight import SPECK_PX2
+from sobercrow.core.first_sight import HOLE_PX2, SPECK_PX2
 from sobercrow.core.formats.svg import write_svg
 from sobercrow.core.inks.separation import OneInk, SeveralInks
 from sobercrow.core.inspect.decisions import Decided
@@ -38,7 +38,9 @@ def test_the_suiting_recipe_is_taken_and_the_command_line_gives_the_same(
     window = opened(PICTURES / name)
     assert window.document.presentation.suits.name == recipe
     suits, digital = window.document.presentation.suits.tracing, recipe == "Flat mark"
-    wanted = replace(suits, speck_px2=SPECK_PX2) if digital else suits  # counters of small letters stay
+    wanted = (
+        replace(suits, speck_px2=SPECK_PX2, hole_px2=HOLE_PX2) if digital else suits
+    )  # counters of small letters stay
     assert window.document.state.settings.tracing == wanted
     ran = CliRunner().invoke(trace, [str(PICTURES / name), "-o", str(tmp_path / "line.svg")])
     assert ran.exit_code == 0, ran.output

@@ -20,6 +20,7 @@ from sobercrow.core.settings import Meaning
 from sobercrow.demo.tour import wait_until_done
 from sobercrow.desktop.camera import Camera
 from sobercrow.desktop.controls import NumberField
+from sobercrow.desktop.faults import Faults
 from sobercrow.desktop.histogram import Histogram, Mark
 from sobercrow.desktop.paths import shape_path
 from sobercrow.desktop.presentation import Pyramid, artwork_thumbnail, grey_image, ink_image, rgb_image
@@ -144,14 +145,16 @@ def test_the_newest_request_wins_and_older_ones_are_told(qtbot) -> None:
     [(PictureError("It is torn."), "It is torn."), (MemoryError(), "not enough memory"), (KeyError("x"), "KeyError")],
 )
 def test_faults_in_the_worker_become_sentences_and_it_goes_on(qtbot, fault: Exception, words: str) -> None:
-    worker = Worker()
+    worker, faults = Worker(), Faults(lambda: "")
+    worker.broke.connect(faults.take)
+    is_ours = isinstance(fault, PictureError)
 
     def fail(*_: object) -> None:
         raise fault
 
-    with qtbot.waitSignal(worker.failed, timeout=5000) as caught:
+    with qtbot.waitSignal(worker.failed if is_ours else faults.happened, timeout=5000) as caught:
         worker.submit(fail)
-    assert words in caught.args[1]
+    assert words in caught.args[-1]
     with qtbot.waitSignal(worker.produced, timeout=5000):
         worker.submit(lambda give, _report, _overtaken: give(1))
     worker.close()
