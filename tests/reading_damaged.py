@@ -22,7 +22,7 @@ from sobercrow.core.formats.sets import read_set
 from sobercrow.core.formats.svg import svg_bytes
 from sobercrow.core.formats.svg_in import Placed, read_svg
 from sobercrow.core.job import Job
-from sobercrow.core.lettering.index import _file
+from sobercrow.core.lettering.index import _kept
 from sobercrow.core.lettering.typefaces import faces_of
 from sobercrow.core.picture.decode import decode_picture, read_picture
 from sobercrow.core.picture.pdf import render_page
@@ -61,15 +61,6 @@ def _use_placed(placed: Placed) -> None:
     _use_artwork(Artwork((Layer("Placed", placed.items),), placed.width_px, placed.height_px, 96.0))
 
 
-def _index_of(path: Path) -> Any:
-    """The index of a typeface whose kept part is damaged."""
-    from sobercrow.core.lettering import index
-
-    kept = index._kept
-    index._kept = lambda _path: kept(path)
-    return _file(path, path.parent / "index")
-
-
 READERS: dict[str, tuple[Callable[[Path], Any], Callable[[Any], object]]] = {
     "project": (read_project, _use_project),
     "recipe": (read_recipe, hash),
@@ -78,7 +69,7 @@ READERS: dict[str, tuple[Callable[[Path], Any], Callable[[Any], object]]] = {
     "svg": (lambda path: read_svg(path, 96.0), _use_placed),
     "pdf": (lambda path: render_page(path.read_bytes(), path.name, 1, 72.0), _use_picture),
     "typeface": (faces_of, str),
-    "index": (_index_of, str),
+    "index": (_kept, str),
 }
 """How each kind is read and used; all others are pictures."""
 

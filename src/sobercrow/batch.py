@@ -210,13 +210,17 @@ def _checked_backing(grow_mm: float) -> float:
     return grow_mm
 
 
+UNDONE = {"auto": None, "undo": True, "keep": False}
+"""What options wish to be undone; None leaves it to what kind of picture it is."""
+
+
 def _settings_of(options: dict[str, Any]) -> Settings:
     """The settings that options ask for."""
     clean_up = CleanUp(
-        compression={"auto": None, "undo": True, "keep": False}[options["compression"]],
+        compression=UNDONE[options["compression"]],
         own_size={"auto": None, "own": True, "keep": False}[options["size"]],
         screen=False if options["keep_dots"] else None,
-        sharpening={"auto": None, "undo": True, "keep": False}[options["sharpening"]],
+        sharpening=UNDONE[options["sharpening"]],
         off=("slant",) if options["slant"] == "off" else (),
         angle_deg=_angle(options["straighten"]) or 0.0,
         light=0.0 if options["light"] == "off" else None,

@@ -18,6 +18,11 @@ def _help(owner: type, name: str) -> str:
     return f"{meaning.label} ({meaning.low:g}–{meaning.high:g}{unit}). {meaning.help}"
 
 
+def _auto_or(name: str, others: list[str], help_: str) -> Callable[[Callable[..., None]], Callable[..., None]]:
+    """An option that is auto unless it is one of some others."""
+    return click.option(name, type=click.Choice(["auto", *others]), default="auto", show_default=True, help=help_)
+
+
 TRACING_OPTIONS = {
     "detail": "detail",
     "tolerance": "tolerance_px",
@@ -71,44 +76,18 @@ def _tracing_options(command: Callable[..., None]) -> Callable[..., None]:
 @click.option("--free", is_flag=True, help="Draw circles, ellipses, rectangles and bars by free curves too.")
 @click.option("--dpi", type=float, help=_help(BringIn, "dpi") + " A page of a PDF is drawn at it.")
 @click.option("--pdf-page", type=int, default=1, show_default=True, help="Which page of a PDF to trace.")
-@click.option(
-    "--light",
-    type=click.Choice(["auto", "off"]),
-    default="auto",
-    show_default=True,
-    help="Even out the light where it falls off.",
-)
+@_auto_or("--light", ["off"], "Even out the light where it falls off.")
 @click.option(
     "--straighten", default="0", show_default=True, help="Turn the sheet clockwise by so many degrees; or auto."
 )
-@click.option(
+@_auto_or(
     "--slant",
-    type=click.Choice(["auto", "found", "off"]),
-    default="auto",
-    show_default=True,
-    help="Undo the slant of a sheet in a photo: auto if it surely is one, found whatever is found.",
+    ["found", "off"],
+    "Undo the slant of a sheet in a photo: auto if it surely is one, found whatever is found.",
 )
-@click.option(
-    "--compression",
-    type=click.Choice(["auto", "undo", "keep"]),
-    default="auto",
-    show_default=True,
-    help="Undo JPEG compression: auto for digital graphics.",
-)
-@click.option(
-    "--size",
-    type=click.Choice(["auto", "own", "keep"]),
-    default="auto",
-    show_default=True,
-    help="Trace a picture that was made larger at its own size: auto for digital graphics.",
-)
-@click.option(
-    "--sharpening",
-    type=click.Choice(["auto", "undo", "keep"]),
-    default="auto",
-    show_default=True,
-    help="Undo sharpening: auto for digital graphics.",
-)
+@_auto_or("--compression", ["undo", "keep"], "Undo JPEG compression: auto for digital graphics.")
+@_auto_or("--size", ["own", "keep"], "Trace a picture that was made larger at its own size: auto for digital graphics.")
+@_auto_or("--sharpening", ["undo", "keep"], "Undo sharpening: auto for digital graphics.")
 @click.option("--keep-dots", is_flag=True, help="Trace the dots of a halftone or a dither one by one.")
 @click.option(
     "--enlarge",

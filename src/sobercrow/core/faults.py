@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import platform
 import traceback
-from importlib.metadata import PackageNotFoundError, version
 from pathlib import Path
 
 from sobercrow import __version__
@@ -37,6 +36,8 @@ def fault_report(fault: BaseException, doing: str = "") -> str:
 
 
 def _libraries() -> list[str]:
+    from importlib.metadata import PackageNotFoundError, version  # wanted only once something has failed
+
     found = []
     for name in LIBRARIES:
         try:

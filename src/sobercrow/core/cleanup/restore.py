@@ -115,8 +115,9 @@ def restored(
     flat, is_worked_out = kind is PictureKind.DIGITAL, False
     if averages_dots(history, settings):
         assert history.screen is not None
-        drawn_flat = draws_flat(history, settings, kind, nature)
-        return (_in_flat_tones if drawn_flat else _in_tones)(pixels, history.screen, progress), None
+        if draws_flat(history, settings, kind, nature):
+            return _in_flat_tones(pixels, history.screen, progress), None
+        return without_dots(pixels, history.screen), None
     if undoes_sharpening(history, settings, kind):
         assert history.sharpening is not None
         return without_sharpening(pixels, history.sharpening, flat, progress), None
@@ -131,11 +132,6 @@ def restored(
         pixels = undo_compression(pixels, evidence, flat, progress)
     is_told = evidence is not None and flat and not (evidence.intervals.guessed or is_worked_out)
     return np.ascontiguousarray(pixels), evidence if is_told else None
-
-
-def _in_tones(pixels: U8, screen: Screen, _progress: Progress) -> U8:
-    """A picture of dots in the tones they stand for."""
-    return without_dots(pixels, screen)
 
 
 def _in_flat_tones(pixels: U8, screen: Screen, progress: Progress) -> U8:

@@ -50,6 +50,7 @@ def write_whole(path: Path, data: bytes, error: type[SoberCrowError]) -> None:
     """
     with _telling(path, error):
         place = _place_of(path)
+        remove_left_over(place.parent)
         temporary = _beside(place, data)
         with _removed_on_fault(temporary):
             temporary.replace(place)
@@ -98,6 +99,8 @@ def write_all(files: Mapping[Path, bytes], go_on: Callable[[], None] = lambda: N
     ExportError
         With a sentence naming the file that could not be written; older files are then untouched.
     """
+    for folder in {path.resolve().parent for path in files}:
+        remove_left_over(folder)
     with contextlib.ExitStack() as undo:
         ready: dict[Path, Path] = {}
         for path, data in files.items():
@@ -125,7 +128,6 @@ def write_all(files: Mapping[Path, bytes], go_on: Callable[[], None] = lambda: N
 
 def _beside(path: Path, data: bytes) -> Path:
     """Write data to a file of another name beside a path, synced; it may be used as the one there may."""
-    remove_left_over(path.parent)
     descriptor, name = tempfile.mkstemp(prefix=f"{PART}{os.getpid()}-", suffix=".part", dir=path.parent)
     temporary = Path(name)
     with _removed_on_fault(temporary):

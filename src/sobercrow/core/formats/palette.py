@@ -6,7 +6,7 @@ import json
 from dataclasses import asdict
 from pathlib import Path
 
-from sobercrow.core.errors import ExportError, PaletteError, PictureError, SettingError
+from sobercrow.core.errors import ExportError, PaletteError, SettingError
 from sobercrow.core.formats.files import write_whole
 from sobercrow.core.outside import json_of, reading
 from sobercrow.core.picture.decode import read_bytes
@@ -35,10 +35,7 @@ def read_palette(path: Path) -> tuple[Ink, ...]:
     PaletteError
         With the line that is wrong, or what else stands in the way.
     """
-    try:
-        data = read_bytes(path)
-    except PictureError as fault:
-        raise PaletteError(str(fault).replace("picture", "palette")) from fault
+    data = read_bytes(path, PaletteError, "a palette file")
     if len(data) > MOST_BYTES:
         raise PaletteError(f"“{path.name}” is too large for a list of colours; choose another file.")
     try:

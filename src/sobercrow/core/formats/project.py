@@ -21,7 +21,7 @@ from sobercrow.core.artwork.handwork import Handwork
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.artwork.proofs import Proof
 from sobercrow.core.artwork.snapping import Guide, Lies
-from sobercrow.core.errors import PictureError, ProjectError
+from sobercrow.core.errors import ProjectError
 from sobercrow.core.formats.files import write_whole
 from sobercrow.core.formats.hand_over import PLAIN, HandOver, hand_over_of, plain_hand_over
 from sobercrow.core.formats.plain import artwork_of, handwork_from, plain_artwork, plain_handwork, plain_proof, proof_of
@@ -86,10 +86,7 @@ def read_project(path: Path) -> Project:
     ProjectError
         With one sentence if the file cannot be read, is no project, is damaged or comes from a newer version.
     """
-    try:
-        data = read_bytes(path)
-    except PictureError as fault:
-        raise ProjectError(str(fault).replace("picture", "project")) from fault
+    data = read_bytes(path, ProjectError, "a project file")
     with (
         reading(ProjectError, f"“{path.name}” is damaged and cannot be opened; use an older copy of it."),
         zipfile.ZipFile(io.BytesIO(data)) as archive,

@@ -7,7 +7,7 @@ import os
 from dataclasses import asdict
 from pathlib import Path
 
-from sobercrow.core.errors import ExportError, PictureError, RecipeError, SettingError
+from sobercrow.core.errors import ExportError, RecipeError, SettingError
 from sobercrow.core.formats.files import write_whole
 from sobercrow.core.outside import MOST_VERSION, json_of, reading, whole
 from sobercrow.core.picture.decode import read_bytes
@@ -38,10 +38,7 @@ def read_recipe(path: Path) -> Recipe:
     RecipeError
         With one sentence if the file cannot be read or is none.
     """
-    try:
-        data = read_bytes(path)
-    except PictureError as fault:
-        raise RecipeError(str(fault).replace("picture", "recipe")) from fault
+    data = read_bytes(path, RecipeError, "a recipe file")
     with reading(RecipeError, f"“{path.name}” is no recipe of Sober Crow; choose a {SUFFIX} file."):
         plain = json_of(data, MOST_BYTES)
         if plain["format"] != FORMAT or whole(plain["version"], 0, MOST_VERSION) > 1:

@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import Any, get_args, get_type_hints
 
 from sobercrow.core.artwork.model import Artwork
-from sobercrow.core.errors import ExportError, PictureError
+from sobercrow.core.errors import ExportError
 from sobercrow.core.formats import dxf, hpgl, pdf, raster, svg
 from sobercrow.core.formats.files import write_whole
 from sobercrow.core.formats.table import Format, format_of
@@ -240,10 +240,7 @@ def write_set(one: HandOverSet, path: Path) -> None:
 
 def read_set(path: Path) -> HandOverSet:
     """Read a set; raise `ExportError` with one sentence for a file that is none."""
-    try:
-        data = read_bytes(path)
-    except PictureError as fault:
-        raise ExportError(str(fault).replace("picture", "hand-over set")) from fault
+    data = read_bytes(path, ExportError, "a hand-over set file")
     with reading(ExportError, f"“{path.name}” is no hand-over set of Sober Crow; choose a {SUFFIX} file."):
         plain = json_of(data, MOST_BYTES)
         if plain["format"] != FORMAT or whole(plain["version"], 0, MOST_VERSION) > VERSION:

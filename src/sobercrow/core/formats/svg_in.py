@@ -11,7 +11,7 @@ from collections import Counter
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field, replace
 from pathlib import Path
-from xml.etree.ElementTree import Element, ParseError
+from xml.etree.ElementTree import Element
 
 import numpy as np
 from defusedxml import DefusedXmlException
@@ -20,7 +20,7 @@ from defusedxml.ElementTree import fromstring
 from sobercrow.core.artwork.model import Group, Item, Shape, shapes_of
 from sobercrow.core.artwork.paint import Fill, Gradient, Spread, Stop, Stroke
 from sobercrow.core.artwork.placing import placed_shape
-from sobercrow.core.errors import PictureError, SoberCrowError
+from sobercrow.core.errors import SoberCrowError
 from sobercrow.core.formats.svg_shapes import (
     PX_PER_INCH,
     closed,
@@ -98,10 +98,7 @@ class Placed:
 
 def read_svg(path: Path, dpi: float) -> Placed:
     """Read an SVG file as shapes at a resolution; see `parse_svg`."""
-    try:
-        return parse_svg(read_bytes(path), path.name, dpi)
-    except PictureError as fault:
-        raise SvgError(str(fault).replace("picture", "file")) from fault
+    return parse_svg(read_bytes(path, SvgError, "an SVG file"), path.name, dpi)
 
 
 class SvgError(SoberCrowError):
@@ -118,14 +115,13 @@ def parse_svg(data: bytes, name: str, dpi: float) -> Placed:
     """
     if len(data) > MOST_BYTES:
         raise SvgError(f"“{name}” is too large; simplify it first.")
-    try:
-        root = fromstring(data, forbid_dtd=False, forbid_entities=True, forbid_external=True)
-    except DefusedXmlException as fault:
-        raise SvgError(
-            f"“{name}” has entities or links of its own, which are not read; save it as plain SVG."
-        ) from fault
-    except (ParseError, ValueError, LookupError, RecursionError) as fault:  # LookupError: text of an unknown kind
-        raise SvgError(f"“{name}” is damaged or no SVG file; save it as SVG again.") from fault
+    with reading(SvgError, f"“{name}” is damaged or no SVG file; save it as SVG again."):
+        try:
+            root = fromstring(data, forbid_dtd=False, forbid_entities=True, forbid_external=True)
+        except DefusedXmlException as fault:
+            raise SvgError(
+                f"“{name}” has entities or links of its own, which are not read; save it as plain SVG."
+            ) from fault
     if _local(root) != "svg":
         raise SvgError(f"“{name}” is no SVG file; choose one.")
     with reading(SvgError, f"“{name}” has something in it that cannot be read; save it as plain SVG."):

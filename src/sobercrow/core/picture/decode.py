@@ -12,7 +12,7 @@ import numpy as np
 from PIL import Image, ImageCms, ImageOps, UnidentifiedImageError
 
 from sobercrow.core.arrays import U8
-from sobercrow.core.errors import PictureError
+from sobercrow.core.errors import PictureError, SoberCrowError
 from sobercrow.core.outside import MOST_FILE_BYTES, reading
 from sobercrow.core.picture.compression import Compression
 from sobercrow.core.picture.picture import Picture
@@ -28,28 +28,28 @@ MOST_SIDE_PX = 60_000
 """Longer ones, too: libraries keep something for every row."""
 
 
-def read_bytes(path: Path) -> bytes:
-    """Return a file's content.
+def read_bytes(path: Path, error: type[SoberCrowError] = PictureError, wanted: str = "a picture file") -> bytes:
+    """Return a file's content; `wanted` is what is to be chosen instead of a folder.
 
     Raises
     ------
-    PictureError
-        If the file is missing, a folder, empty or may not be read.
+    SoberCrowError
+        Of the given type, if the file is missing, a folder, empty, too large or may not be read.
     """
     try:
         if path.is_dir():
-            raise PictureError(f"“{path.name}” is a folder; choose a picture file in it.")
+            raise error(f"“{path.name}” is a folder; choose {wanted} in it.")
         if path.stat().st_size > MOST_FILE_BYTES:
-            raise PictureError(f"“{path.name}” is larger than {MOST_FILE_BYTES >> 20} MB; reduce it first.")
+            raise error(f"“{path.name}” is larger than {MOST_FILE_BYTES >> 20} MB; reduce it first.")
         data = path.read_bytes()
     except FileNotFoundError as fault:
-        raise PictureError(f"“{path.name}” was not found; it may have been moved or renamed.") from fault
+        raise error(f"“{path.name}” was not found; it may have been moved or renamed.") from fault
     except PermissionError as fault:
-        raise PictureError(f"“{path.name}” may not be read; ask its owner for permission or copy it.") from fault
+        raise error(f"“{path.name}” may not be read; ask its owner for permission or copy it.") from fault
     except (OSError, ValueError, MemoryError) as fault:  # ValueError: a name that no file can have
-        raise PictureError(f"“{path.name}” could not be read from its disk; check the disk and try again.") from fault
+        raise error(f"“{path.name}” could not be read from its disk; check the disk and try again.") from fault
     if not data:
-        raise PictureError(f"“{path.name}” is empty; it may not have been saved or copied completely.")
+        raise error(f"“{path.name}” is empty; it may not have been saved or copied completely.")
     return data
 
 
@@ -83,7 +83,6 @@ def decode_picture(data: bytes, name: str) -> Picture:
 
 def _opened(data: bytes, name: str) -> Image.Image:
     """A picture whose pixels are yet to be unpacked; raises `PictureError` for one it cannot be."""
-    too_large = f"“{name}” is too large to open; reduce it below {MOST_PIXELS // 10**6} megapixels."
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
@@ -93,7 +92,9 @@ def _opened(data: bytes, name: str) -> Image.Image:
             f"“{name}” is not a picture this program can read; use PNG, JPEG, GIF, TIFF, BMP or WebP."
         ) from fault
     except Image.DecompressionBombError as fault:
-        raise PictureError(too_large) from fault
+        raise PictureError(
+            f"“{name}” is too large to open; reduce it below {MOST_PIXELS // 10**6} megapixels."
+        ) from fault
     width, height = image.size
     if width * height > MOST_PIXELS:
         raise PictureError(

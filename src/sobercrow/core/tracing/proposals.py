@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
+from typing import TypeVar
 
 import numpy as np
 
@@ -23,6 +24,7 @@ ANCHOR_PX2 = 0.03
 MOST_PX2 = 0.6
 """Of a long contour in a picture full of noise a share would hide a place that strays."""
 
+Part = TypeVar("Part")
 Place = tuple[int, int]
 """An ink and a ring of it."""
 Proposed = tuple[TrueShape, dict[Place, Contour]]
@@ -111,6 +113,29 @@ def agreed(
 def _more_anchors(found: Found, proposal: Proposal) -> int:
     """By how many more anchors contours are drawn than what they would replace."""
     return sum(len(contour) - len(found[ink][k]) for (ink, k), contour in proposal.contours.items())
+
+
+def all_or_singly(
+    found: Found,
+    parts: Mapping[Place, Sequence[Part]],
+    draw: Callable[[Contour, Sequence[Part]], Contour | None],
+    judge: Callable[[Found, list[Proposal]], Found],
+    most: int,
+) -> Found:
+    """Return contours with some of their parts drawn otherwise where `judge` takes them over.
+
+    All parts of a contour are proposed at once; where that is not taken, the first `most` one by one, until one is.
+    """
+    left = [place for place, mine in parts.items() if mine]
+    for attempt in range(1 + most):
+        proposals = []
+        for ink, k in left:
+            mine = parts[ink, k]
+            made = draw(found[ink][k], mine if attempt == 0 else mine[attempt - 1 : attempt])
+            proposals += [Proposal({(ink, k): made})] if made is not None else []
+        before, found = found, judge(found, proposals)
+        left = [(i, k) for i, k in left if found[i][k] is before[i][k] and len(parts[i, k]) > max(attempt, 1)]
+    return found
 
 
 def bettered(

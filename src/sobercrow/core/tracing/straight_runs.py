@@ -8,6 +8,7 @@ Rissanen 1978).
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from itertools import pairwise
 
 import numpy as np
@@ -16,7 +17,7 @@ from numpy.typing import NDArray
 from sobercrow.core.geometry.bezier import evaluate
 from sobercrow.core.geometry.contour import AnchorKind, Contour, directions
 from sobercrow.core.inks.separation import SeveralInks
-from sobercrow.core.tracing.proposals import ANCHOR_PX2, Place, Proposal, bettered, free, settled
+from sobercrow.core.tracing.proposals import ANCHOR_PX2, Proposal, all_or_singly, bettered, free, settled
 from sobercrow.core.tracing.regular import is_line
 from sobercrow.core.tracing.settling import Found, Settling
 
@@ -40,27 +41,13 @@ def with_straight_runs(found: Found, tones: Settling, *, moved: bool) -> Found:
     """
     if not isinstance(tones.separation, SeveralInks):
         return found  # one ink was fitted to borders its tones tell closely
+
+    def judge(now: Found, proposals: list[Proposal]) -> Found:
+        ready = settled(now, proposals, tones) if moved else proposals
+        return bettered(now, ready, tones, ANCHOR_PX2, BEND_PX2)
+
     runs = {place: _runs(contour) for place, contour in free(found)}
-    left = [place for place, mine in runs.items() if mine]
-    for attempt in range(1 + MOST_SINGLY):
-        proposals = []
-        for place in left:
-            wanted = runs[place] if attempt == 0 else runs[place][attempt - 1 : attempt]
-            proposals.append(Proposal({place: _straightened(found[place[0]][place[1]], wanted)}))
-        if moved:
-            proposals = settled(found, proposals, tones)
-        before = found
-        found = bettered(found, proposals, tones, ANCHOR_PX2, BEND_PX2)
-        left = [
-            place
-            for place in left
-            if len(runs[place]) > max(attempt, 1) and _contour(found, place) is _contour(before, place)
-        ]
-    return found
-
-
-def _contour(found: Found, place: Place) -> Contour:
-    return found[place[0]][place[1]]
+    return all_or_singly(found, runs, _straightened, judge, MOST_SINGLY)
 
 
 def _runs(contour: Contour) -> list[Run]:
@@ -108,7 +95,7 @@ def _run(contour: Contour, i: int, j: int) -> tuple[int, float, Run] | None:
     return (len(between), length, (i, j)) if off <= min(MOST_BOW_PX, MOST_BOW * length) else None
 
 
-def _straightened(contour: Contour, runs: list[Run]) -> Contour:
+def _straightened(contour: Contour, runs: Sequence[Run]) -> Contour:
     """The contour with runs between corners as lines."""
     points = contour.points.copy()
     kept = np.ones(len(points), dtype=np.bool_)

@@ -6,13 +6,15 @@ tones beyond tell of the rest.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from sobercrow.core.arrays import F64, following
 from sobercrow.core.geometry.bezier import split
 from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.geometry.polygon import how_far_to_meet
-from sobercrow.core.tracing.proposals import Proposal, agreed, settled, with_all
+from sobercrow.core.tracing.proposals import Proposal, agreed, all_or_singly, free, settled, with_all
 from sobercrow.core.tracing.regular import is_line
 from sobercrow.core.tracing.settling import Found, Settling
 
@@ -35,28 +37,20 @@ def with_sharp_tips(found: Found, tones: Settling) -> Found:
     """Return contours with the two corners of each tip made one where the picture agrees."""
     if not tones.has_tones:
         return found
-    places = [(ink, k) for ink, contours in enumerate(found) for k, c in enumerate(contours) if c.form is None]
-    tips = {(ink, k): _tips(found[ink][k]) for ink, k in places}
-    left = [place for place in places if tips[place]]
-    for attempt in range(1 + MOST_SINGLY):  # all tips of a contour at once, or else one
-        proposals = []
-        for ink, k in left:
-            wanted = tips[ink, k] if attempt == 0 else tips[ink, k][attempt - 1 : attempt]
-            sharp = _sharpened(found[ink][k], wanted)
-            proposals += [Proposal({(ink, k): sharp})] if sharp is not None else []
-        kept = agreed(found, settled(found, proposals, tones), tones, MAY_COST, MAY_COST_PX2)
-        found = with_all(found, kept)
-        done = {place for proposal in kept for place in proposal.contours}
-        left = [place for place in left if place not in done and len(tips[place]) > max(attempt, 1)]
-    return found
+
+    def judge(now: Found, proposals: list[Proposal]) -> Found:
+        return with_all(now, agreed(now, settled(now, proposals, tones), tones, MAY_COST, MAY_COST_PX2))
+
+    tips = {place: _tips(contour) for place, contour in free(found)}
+    return all_or_singly(found, tips, _sharpened, judge, MOST_SINGLY)
 
 
 def _tips(contour: Contour) -> list[Span]:
     """The corners after which there is another close by, and what is cut off between two long sides; closest first."""
     corner, n = contour.kinds == AnchorKind.CORNER, len(contour)
     apart = np.hypot(*(following(contour.anchors) - contour.anchors).T)
-    spans = {(k, (k + 1) % n): float(apart[k]) for k in np.flatnonzero(corner & following(corner)).tolist()}
-    spans = {span: length for span, length in spans.items() if length <= SHORT_PX}
+    close = np.flatnonzero(corner & following(corner) & (apart <= SHORT_PX)).tolist()
+    spans = {(k, (k + 1) % n): float(apart[k]) for k in close}
     side = [apart[k] >= LEAST_SIDE_PX and is_line(contour.points, k, (k + 1) % n) for k in range(n)]
     for i in range(n):
         length, j = 0.0, i
@@ -67,7 +61,7 @@ def _tips(contour: Contour) -> list[Span]:
     return sorted(spans, key=lambda span: spans[span])
 
 
-def _sharpened(contour: Contour, tips: list[Span]) -> Contour | None:
+def _sharpened(contour: Contour, tips: Sequence[Span]) -> Contour | None:
     """The contour with what lies between some pairs of anchors made one corner; None if none of them can be."""
     points, kinds, n = contour.points.copy(), contour.kinds.copy(), len(contour)
     gone = np.zeros(n, dtype=np.bool_)
