@@ -14,9 +14,10 @@ from hypothesis import strategies as st
 
 from drawings import glyph_contours
 from sobercrow.core.geometry._crossing_kernels import first_crossing
-from sobercrow.core.geometry.combine import How, combine_all, divide_all, wound_all
+from sobercrow.core.geometry.combine import How, combine_all, divide_all
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.forms import Ellipse, Rectangle
+from sobercrow.core.geometry.winding import wound
 
 LETTERS = {name: tuple(sorted(glyph_contours(name, 100), key=lambda c: -abs(c.area()))) for name in "ABOSg8"}
 WAYS = {
@@ -122,6 +123,28 @@ def test_the_rule_of_winding_is_skias(contours) -> None:
             path.cubicTo(*first, *second, *end)
         path.close()
     path.simplify(fix_winding=True, keep_starting_points=False)
-    made = wound_all(contours)
-    own = shapely.union_all([area_of(part) for part in made]) if made is not None else area_of(contours)
+    (made,) = wound([contours])
+    own = area_of(made)
     assert own.area == pytest.approx(abs(path.area), rel=2e-3)
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_many_outlines_that_lie_apart_within_and_across_each_other_wind_as_skias_do(seed: int) -> None:
+    random = np.random.default_rng(seed)
+    contours = []
+    for _ in range(120):
+        x, y, size = *random.uniform(0, 300, 2), random.choice([4, 15, 40])
+        made = Contour(Ellipse(float(x), float(y), float(size), 0.7 * float(size)).anchors(), np.ones(4, np.uint8))
+        contours.append(made if random.random() < 0.5 else made.reversed())
+    frame = square(-60, -60, 420)
+    alone = square(500, 500, 10)
+    (made,) = wound([(frame, *contours, alone)])
+    path = pathops.Path(fillType=pathops.FillType.WINDING)
+    for contour in (frame, *contours, alone):
+        path.moveTo(*contour.anchors[0])
+        for _, first, second, end in contour.curves().tolist():
+            path.cubicTo(*first, *second, *end)
+        path.close()
+    path.simplify(fix_winding=True, keep_starting_points=False)
+    assert area_of(made).area == pytest.approx(abs(path.area), rel=2e-3)
+    assert sum(own is alone or own is frame for own in made) == 2  # what nothing crosses stays

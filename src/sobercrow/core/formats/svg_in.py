@@ -1,16 +1,19 @@
 """Reading SVG (W3C, Scalable Vector Graphics 2): paths, basic shapes, groups, transforms, fills, strokes, gradients.
 
 Files are read as data only: no entities, no links out of the file, no scripts. What an artwork cannot hold is told by
-its name. Path data, transforms and lengths are parsed by svgelements.
+its name. Transforms, lengths and colours are parsed by svgelements.
 """
 
 from __future__ import annotations
 
+import functools
 import re
 from collections import Counter
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field, replace
+from itertools import islice
 from pathlib import Path
+from typing import NamedTuple
 from xml.etree.ElementTree import Element
 
 import numpy as np
@@ -19,19 +22,25 @@ from defusedxml.ElementTree import fromstring
 
 from sobercrow.core.artwork.model import Group, Item, Shape, shapes_of
 from sobercrow.core.artwork.paint import Fill, Gradient, Spread, Stop, Stroke
-from sobercrow.core.artwork.placing import placed_shape
+from sobercrow.core.artwork.placing import placed_contour
 from sobercrow.core.errors import SoberCrowError
+from sobercrow.core.formats.path_data import Run, contours_of, runs_of
 from sobercrow.core.formats.svg_shapes import (
+    KEPT,
     PX_PER_INCH,
+    bounded,
     closed,
     colour_of,
-    contours_of,
+    data_of,
+    form_of,
+    is_form,
     length_of,
     transform_of,
-    wound,
 )
 from sobercrow.core.geometry.affine import Affine
+from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.offset import Ends, Joins
+from sobercrow.core.geometry.winding import wound
 from sobercrow.core.outside import LEAST_SIDE_PX, MOST_SPAN_PX, coordinates, number, reading
 from sobercrow.core.picture.decode import read_bytes
 
@@ -80,6 +89,12 @@ QUIET = (
 NAMES = {"text": "text", "image": "picture", "use": "linked copy", "foreignObject": "foreign part", "switch": "switch"}
 EFFECTS = {"clip-path": "clipping", "mask": "mask", "filter": "filter"}
 LEAST_PX = 1e-9
+NO_PAINT = ("none", "transparent", "")
+TOLD_EVERY = 500
+"""After so many shapes one tells how far one is."""
+
+Frame = Callable[[], tuple[float, float, float, float]]
+Progress = Callable[[float], None]
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,17 +111,19 @@ class Placed:
         return f"Left out, for artwork cannot hold it: {', '.join(self.left_out)}." if self.left_out else ""
 
 
-def read_svg(path: Path, dpi: float) -> Placed:
+def read_svg(path: Path, dpi: float, progress: Progress | None = None) -> Placed:
     """Read an SVG file as shapes at a resolution; see `parse_svg`."""
-    return parse_svg(read_bytes(path, SvgError, "an SVG file"), path.name, dpi)
+    return parse_svg(read_bytes(path, SvgError, "an SVG file"), path.name, dpi, progress)
 
 
 class SvgError(SoberCrowError):
     """An SVG file cannot be read."""
 
 
-def parse_svg(data: bytes, name: str, dpi: float) -> Placed:
+def parse_svg(data: bytes, name: str, dpi: float, progress: Progress | None = None) -> Placed:
     """Read SVG as shapes at a resolution, in px from the left upper corner of its page.
+
+    `progress` is told the share done, 0-1, and may raise `Cancelled`.
 
     Raises
     ------
@@ -125,17 +142,45 @@ def parse_svg(data: bytes, name: str, dpi: float) -> Placed:
     if _local(root) != "svg":
         raise SvgError(f"“{name}” is no SVG file; choose one.")
     with reading(SvgError, f"“{name}” has something in it that cannot be read; save it as plain SVG."):
-        placed = _Reader(root, name, dpi).read()
+        placed = _Reader(root, name, dpi, progress or (lambda _share: None)).read()
         for side in (placed.width_px, placed.height_px):
             number(side, LEAST_SIDE_PX, MOST_SPAN_PX)
-        for shape in shapes_of(placed.items):
-            for contour in shape.contours:
-                coordinates(contour.points)
+        drawn = [contour.points for shape in shapes_of(placed.items) for contour in shape.contours]
+        coordinates(np.concatenate(drawn) if drawn else ())
         return placed
 
 
 def _local(element: Element) -> str:
     return element.tag.rpartition("}")[2] if isinstance(element.tag, str) else ""
+
+
+class _Found(NamedTuple):
+    """What is drawn: its element and kind, where it is placed, and its style with what is inherited."""
+
+    element: Element
+    kind: str
+    way: Affine
+    style: dict[str, str]
+
+
+class _Branch(NamedTuple):
+    """A group of what is drawn."""
+
+    name: str
+    items: list[_Found | _Branch]
+
+
+def _items(tree: Iterable[_Found | _Branch], shapes: Iterator[Shape | None]) -> Iterator[Item]:
+    """The tree with shapes in the place of what they were found as; groups of one are none."""
+    for one in tree:
+        if isinstance(one, _Found):
+            shape = next(shapes)
+            if shape is not None:
+                yield shape
+        else:
+            inner = tuple(_items(one.items, shapes))
+            if inner:
+                yield inner[0] if len(inner) == 1 else Group(inner, one.name)
 
 
 @dataclass
@@ -145,7 +190,9 @@ class _Reader:
     root: Element
     name: str
     dpi: float
+    progress: Progress
     left_out: Counter[str] = field(default_factory=Counter)
+    _drawn: list[_Found] = field(default_factory=list)
 
     def read(self) -> Placed:
         view = [float(v) for v in re.findall(r"[-+.\deE]+", self.root.get("viewBox", ""))]
@@ -161,7 +208,9 @@ class _Reader:
             )
             way = Affine.scaled(ratio, ratio, (0.0, 0.0)).then(Affine.moved(*shift)).then(way)
         self._ids = {one.get("id"): one for one in self.root.iter() if one.get("id")}
-        items = tuple(self._items(self.root, way, _style(self.root), 0))
+        tree = list(self._found(self.root, way, _style(self.root), 0))
+        shapes = iter(self._shapes())
+        items = tuple(_items(tree, shapes))
         told = tuple(
             f"{count} {name}{'s' if count > 1 and not name.endswith('ing') else ''}"
             for name, count in sorted(self.left_out.items())
@@ -177,50 +226,85 @@ class _Reader:
         size = length_of(text)
         return size if size > 0 else 100.0
 
-    def _items(self, parent: Element, way: Affine, style: dict[str, str], depth: int) -> Iterator[Item]:
+    def _found(self, parent: Element, way: Affine, style: dict[str, str], depth: int) -> Iterator[_Found | _Branch]:
+        """What is drawn, lowest first, groups as branches; all of it is kept in `_drawn` as well."""
         if depth > MOST_NESTED:
             raise SvgError(
                 f"“{self.name}” has groups {MOST_NESTED} deep within each other and more; ungroup some first."
             )
+        inherited = {key: value for key, value in style.items() if key in INHERITED}
         for element in parent:
             kind = _local(element)
             if not kind or kind in QUIET:
                 continue
-            own = {**{key: value for key, value in style.items() if key in INHERITED}, **_style(element)}
+            own = {**inherited, **_style(element)}
             if own.get("display") == "none":
                 continue
             own[SEEN] = str(_number(style.get(SEEN, "1")) * _number(own.get("opacity", "1")))
             for effect, told in EFFECTS.items():
                 if own.get(effect, "none") != "none":
                     self.left_out[told] += 1
-            here = transform_of(element.get("transform")).then(way)
+            transform = element.get("transform")
+            here = way if transform is None else bounded(transform_of(transform).then(way))
             if kind in ("g", "svg", "a"):
-                inner = tuple(self._items(element, here, own, depth + 1))
-                if len(inner) == 1:
-                    yield inner[0]
-                elif inner:
-                    yield Group(inner, element.get("id", ""))
-            elif kind in SHAPES:
-                shape = self._shape(element, kind, here, own)
-                if shape is not None:
-                    yield shape
-            else:
+                yield _Branch(element.get("id", ""), list(self._found(element, here, own, depth + 1)))
+            elif kind not in SHAPES:
                 self.left_out[NAMES.get(kind, kind)] += 1
+            elif own.get("visibility") not in ("hidden", "collapse"):
+                self._drawn.append(_Found(element, kind, here, own))
+                yield self._drawn[-1]
 
-    def _shape(self, element: Element, kind: str, way: Affine, style: dict[str, str]) -> Shape | None:
-        if style.get("visibility") in ("hidden", "collapse"):
-            return None
-        try:
-            contours = tuple(contours_of(element, kind))
-        except (ValueError, TypeError, IndexError, ZeroDivisionError) as fault:
-            raise SvgError(f"“{self.name}” has a {kind} that cannot be read; save it as plain SVG.") from fault
-        if not contours:
-            return None
-        box = np.concatenate([contour.points.reshape(-1, 2) for contour in contours])
-        frame = (*box.min(axis=0).tolist(), *box.max(axis=0).tolist())
+    def _shapes(self) -> Iterator[Shape | None]:
+        """The shapes of all that is drawn, in order; what each outline asks for is done for all of them in one go."""
+        outlines = self._outlines()
+        filled = [found.style.get("fill", "black").strip() not in NO_PAINT for found in self._drawn]
+        stroked = [found.style.get("stroke", "none").strip() not in NO_PAINT for found in self._drawn]
+        for k, contours in enumerate(outlines):  # what is filled is closed
+            if filled[k] and not stroked[k]:
+                outlines[k] = tuple(map(closed, contours))
+        rows = [
+            k
+            for k, contours in enumerate(outlines)
+            if len(contours) > 1
+            and filled[k]
+            and self._drawn[k].style.get("fill-rule", "nonzero") != "evenodd"
+            and all(contour.closed for contour in contours)
+        ]
+        for k, made in zip(rows, wound([outlines[k] for k in rows], self._within(0.3, 0.7)), strict=True):
+            outlines[k] = made
+        for k, (found, contours) in enumerate(zip(self._drawn, outlines, strict=True)):
+            if k % TOLD_EVERY == 0:
+                self.progress(0.7 + 0.3 * k / len(self._drawn))
+            yield self._shape(found, contours) if contours else None
+
+    def _outlines(self) -> list[tuple[Contour, ...]]:
+        """The contours of all that is drawn, in their places."""
+        runs: list[Run] = []
+        ways: list[Affine] = []
+        counts: list[int] = []
+        made: list[tuple[Contour, ...]] = []
+        for k, found in enumerate(self._drawn):
+            if k % TOLD_EVERY == 0:
+                self.progress(0.3 * k / len(self._drawn))
+            form, count = None, len(runs)
+            if found.kind != "path" and is_form(found.element, found.kind):
+                form = form_of(found.element, found.kind)
+            else:
+                runs += runs_of(data_of(found.element, found.kind))
+            made.append(() if form is None else (placed_contour(form, found.way),))
+            counts.append(len(runs) - count)
+            ways += [found.way] * counts[-1]
+        drawn = iter(contours_of(runs, ways))
+        return [own or tuple(islice(drawn, count)) for own, count in zip(made, counts, strict=True)]
+
+    def _within(self, low: float, high: float) -> Callable[[float], None]:
+        return lambda share: self.progress(low + (high - low) * share)
+
+    def _shape(self, found: _Found, contours: tuple[Contour, ...]) -> Shape | None:
+        style, box = found.style, functools.partial(_box_of, found)
         seen = _number(style.get(SEEN, "1"))
-        fill = self._paint(style.get("fill", "black"), style, frame, seen * _number(style.get("fill-opacity", "1")))
-        line = self._paint(style.get("stroke", "none"), style, frame, seen * _number(style.get("stroke-opacity", "1")))
+        fill = self._paint(style.get("fill", "black"), style, box, seen * _number(style.get("fill-opacity", "1")))
+        line = self._paint(style.get("stroke", "none"), style, box, seen * _number(style.get("stroke-opacity", "1")))
         width = length_of(style.get("stroke-width", "1"))
         stroke = None
         if line is not None and width > LEAST_PX:
@@ -233,15 +317,11 @@ class _Reader:
                 self.left_out["dashing"] += 1
         if fill is None and stroke is None:
             return None
-        if fill is not None:  # what is filled is closed
-            contours = tuple(closed(contour) if stroke is None else contour for contour in contours)
-        if fill is not None and style.get("fill-rule", "nonzero") != "evenodd" and len(contours) > 1:
-            contours = wound(contours)
-        return placed_shape(Shape(contours, fill, stroke), way)
+        if isinstance(fill, Gradient):
+            fill = fill.mapped(found.way)
+        return Shape(contours, fill, None if stroke is None else stroke.scaled(abs(found.way.area_ratio) ** 0.5))
 
-    def _paint(
-        self, text: str, style: dict[str, str], frame: tuple[float, float, float, float], seen: float = 1.0
-    ) -> Fill:
+    def _paint(self, text: str, style: dict[str, str], frame: Frame, seen: float = 1.0) -> Fill:
         """A fill; one that is seen through is mixed with white, for artwork has no see-through colours."""
         made = self._opaque(text, style, frame)
         if made is None or seen >= 1.0:
@@ -253,9 +333,9 @@ class _Reader:
             return replace(made, stops=tuple(replace(stop, colour=_paler(stop.colour, seen)) for stop in made.stops))
         return _paler(made, seen)
 
-    def _opaque(self, text: str, style: dict[str, str], frame: tuple[float, float, float, float]) -> Fill:
+    def _opaque(self, text: str, style: dict[str, str], frame: Frame) -> Fill:
         text = text.strip()
-        if text in ("none", "transparent", ""):
+        if text in NO_PAINT:
             return None
         if text.startswith("url("):
             link, _, fallback = text[4:].partition(")")
@@ -266,7 +346,7 @@ class _Reader:
             return self._opaque(fallback, style, frame) if fallback.strip() else None
         return colour_of(style.get("color", "black") if text == "currentColor" else text)
 
-    def _gradient(self, name: str, frame: tuple[float, float, float, float], style: dict[str, str]) -> Fill:
+    def _gradient(self, name: str, frame: Frame, style: dict[str, str]) -> Fill:
         """A gradient by its id; a plain colour if it has but one stop, None if it is no gradient."""
         chain: list[Element] = []
         element = self._ids.get(name)
@@ -291,7 +371,7 @@ class _Reader:
         own = transform_of(given("gradientTransform", ""))
         is_box = given("gradientUnits", "objectBoundingBox") != "userSpaceOnUse"
         if is_box:
-            left, top, right, bottom = frame
+            left, top, right, bottom = frame()
             own = own.then(Affine(right - left, 0.0, 0.0, bottom - top, left, top))
         if _local(chain[0]) == "radialGradient":
             x, y, r = (_share(given(key, "50%")) for key in ("cx", "cy", "r"))
@@ -313,6 +393,19 @@ class _Reader:
         return Gradient(spread, tuple(made), way) if abs(way.area_ratio) > 1e-12 else made[-1].colour
 
 
+def _box_of(found: _Found) -> tuple[float, float, float, float]:
+    """What an outline reaches over with its handles, in its own units: left, top, right, bottom."""
+    if is_form(found.element, found.kind):
+        form = form_of(found.element, found.kind)
+        contours = [] if form is None else [form]
+    else:
+        runs = runs_of(data_of(found.element, found.kind))
+        contours = contours_of(runs, [Affine()] * len(runs))
+    box = np.concatenate([contour.points.reshape(-1, 2) for contour in contours])
+    return (*box.min(axis=0).tolist(), *box.max(axis=0).tolist())
+
+
+@functools.lru_cache(KEPT)
 def _number(text: str) -> float:
     """A share from 0 to 1."""
     try:

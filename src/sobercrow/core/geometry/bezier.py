@@ -42,11 +42,17 @@ def along_curves(curves: F64, t: F64) -> F64:
     return v**2 * d[:, 0] + 2 * t * v * d[:, 1] + t**2 * d[:, 2]
 
 
-def chorded(curves: F64, flat: float, most: int = 400) -> tuple[F64, F64]:
+OF_A_LINE = 16
+"""A straight line has so many points at most: enough for the parameter between two of them to be about even."""
+
+
+def chorded(curves: F64, flat: float | F64, most: int = 400) -> tuple[F64, F64]:
     """Return points on curves in a row (m, 4, 2), as close together as the bends ask for so that lines between them are
-    no further off than `flat`, and the piece and the parameter of each in one number; without the end of the last."""
+    no further off than `flat`, one for all or one each, and the piece and the parameter of each in one number; without
+    the end of the last."""
     second = np.hypot(*np.moveaxis(np.diff(curves, n=2, axis=1), -1, 0)).max(axis=1)
-    counts = np.clip(np.ceil(np.sqrt(0.75 * second / flat)), 1, most).astype(np.int64)
+    line = (curves[:, 1] == curves[:, 0]).all(axis=1) & (curves[:, 2] == curves[:, 3]).all(axis=1)
+    counts = np.clip(np.ceil(np.sqrt(0.75 * second / flat)), 1, np.where(line, OF_A_LINE, most)).astype(np.int64)
     piece = np.repeat(np.arange(len(curves)), counts)
     t = (np.arange(len(piece)) - np.repeat(np.cumsum(counts) - counts, counts)) / counts[piece]
     return on_curves(curves[piece], t[:, None]), piece + t

@@ -6,7 +6,6 @@ subtracts the areas they enclose, and `laid` knows its rings again as the curves
 
 from __future__ import annotations
 
-import functools
 import math
 from collections.abc import Callable, Sequence
 from enum import StrEnum
@@ -51,27 +50,33 @@ class How(StrEnum):
 
 def _area(laid: Sequence[Laid]) -> BaseGeometry:
     """The area some contours enclose, by the even-odd rule."""
-    area: BaseGeometry = shapely.Polygon()
-    for one in laid:
-        if len(one.points) >= 3:
-            ring = shapely.Polygon(one.points)
-            area = shapely.symmetric_difference(area, ring if ring.is_valid else shapely.make_valid(ring))
-    return area
+    return _ringed([one.points for one in laid])
+
+
+def _ringed(rings: Sequence[F64]) -> BaseGeometry:
+    """The area rings of points enclose, by the even-odd rule."""
+    made = [shapely.Polygon(ring) for ring in rings if len(ring) >= 3]
+    return _folded([ring if ring.is_valid else shapely.make_valid(ring) for ring in made], shapely.symmetric_difference)
+
+
+def _folded(areas: Sequence[BaseGeometry], meet: Callable[[BaseGeometry, BaseGeometry], BaseGeometry]) -> BaseGeometry:
+    """What areas come to two by two, from left to right, so that none is gone through more than log n times."""
+    if not areas:
+        return shapely.Polygon()
+    parts = [areas[k] for k in np.argsort(shapely.bounds(areas)[:, 0], kind="stable")] if len(areas) > 2 else areas
+    while len(parts) > 1:
+        parts = [meet(*parts[k : k + 2]) if k + 1 < len(parts) else parts[k] for k in range(0, len(parts), 2)]
+    return parts[0]
 
 
 def flat_area(contours: Sequence[Contour], flat_px: float) -> BaseGeometry:
     """Return the area contours enclose by the even-odd rule, its edges so near to the curves."""
-    return _area([Laid.of(contour, flat_px) for contour in contours])
+    return _area(Laid.of_all(contours, flat_px))
 
 
 def region(contours: Sequence[Contour], spacing_px: float) -> BaseGeometry:
     """Return the area contours enclose by the even-odd rule, of points so far apart: to tell what touches what."""
-    area: BaseGeometry = shapely.Polygon()
-    for contour in contours:
-        points = contour.sampled(spacing_px)
-        if len(points) >= 3:
-            area = area.symmetric_difference(shapely.Polygon(points).buffer(0))
-    return area
+    return _ringed([contour.sampled(spacing_px) for contour in contours])
 
 
 def combine(subject: Sequence[Contour], clip: Sequence[Contour], how: How) -> list[tuple[Contour, ...]]:
@@ -89,7 +94,7 @@ def combine_all(
     `progress` is told the share done, 0-1, and may raise `Cancelled`.
     """
     flat = FLAT_PX if len(groups) <= FEW else FLAT_OF_MANY_PX
-    laid = [[Laid.of(contour, flat) for contour in group] for group in groups]
+    laid = [Laid.of_all(group, flat) for group in groups]
     areas = [_area(group) for group in laid]
     if how is How.UNITE:
         result = _united(areas, progress)
@@ -97,8 +102,8 @@ def combine_all(
         result = shapely.difference(areas[0], _united(areas[1:], progress))
     else:
         meet = shapely.intersection if how is How.INTERSECT else shapely.symmetric_difference
-        result = functools.reduce(meet, areas)
-    return _shapes(result, Lines([one for group in laid for one in group], flat))
+        result = _folded(areas, meet)
+    return shapes_along(result, Lines([one for group in laid for one in group], flat))
 
 
 def _united(areas: Sequence[BaseGeometry], progress: Progress | None) -> BaseGeometry:
@@ -121,7 +126,7 @@ def divide_all(groups: Sequence[Sequence[Contour]]) -> list[tuple[int, tuple[Con
 
     Neighbours share their border coordinate for coordinate.
     """
-    laid = [[Laid.of(contour, FLAT_PX) for contour in group] for group in groups]
+    laid = [Laid.of_all(group, FLAT_PX) for group in groups]
     areas = [_area(group) for group in laid]
     for area in areas:
         shapely.prepare(area)
@@ -135,25 +140,8 @@ def divide_all(groups: Sequence[Sequence[Contour]]) -> list[tuple[int, tuple[Con
     return [(found[n][0], shape) for n, shape in _shapes_of([face for _, face in found], lines)]
 
 
-def wound_all(contours: Sequence[Contour]) -> list[tuple[Contour, ...]] | None:
-    """Return what closed contours enclose by the rule of winding, shape by shape; None if it is what they enclose by
-    the even-odd rule (W3C, SVG 2: fill-rule nonzero and evenodd)."""
-    laid = [Laid.of(contour, FLAT_PX) for contour in contours]
-    areas = [_area([one]) for one in laid]
-    turns = np.array([1 if contour.area() > 0 else -1 for contour in contours])
-    faces = shapely.get_parts(
-        shapely.polygonize(shapely.get_parts(shapely.unary_union([shapely.boundary(a) for a in areas])))
-    )
-    inside = shapely.point_on_surface(faces)
-    winding = sum(turn * shapely.contains(area, inside) for turn, area in zip(turns, areas, strict=True))
-    wound = shapely.union_all(faces[np.asarray(winding) != 0])
-    if wound.symmetric_difference(_area(laid)).area < LEAST_AREA_PX2 * 0.1:
-        return None
-    return _shapes(wound, Lines(laid, FLAT_PX))
-
-
-def _shapes(area: BaseGeometry, lines: Lines) -> list[tuple[Contour, ...]]:
-    """The contours of each part of an area, the outer one first; slivers are left out."""
+def shapes_along(area: BaseGeometry, lines: Lines) -> list[tuple[Contour, ...]]:
+    """Return the contours of each part of an area, the outer one first; slivers are left out."""
     return [shape for _, shape in _shapes_of(shapely.get_parts(area), lines)]
 
 

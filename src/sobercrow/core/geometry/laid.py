@@ -25,7 +25,7 @@ SHORT_PX = 1e-3
 NEAR_PX = 1e-6
 ON_PX = 1e-10
 """A crossing is placed when both curves come so near to each other there."""
-NEWTON_STEPS = 6
+NEWTON_STEPS = 8
 NO_TURN_COS = 0.9998
 PARALLEL = 1e-3
 """Curves that cross at a smaller angle, in rad, touch: there is no place where they cross."""
@@ -43,7 +43,19 @@ class Laid:
     @classmethod
     def of(cls, contour: Contour, flat_px: float) -> Laid:
         """Lay points as close together as the bends ask for, so that their line is no further off the curve."""
-        return cls(contour, *bezier.chorded(contour.curves(), flat_px))
+        return cls.of_all([contour], flat_px)[0]
+
+    @classmethod
+    def of_all(cls, contours: Sequence[Contour], flat_px: float) -> list[Laid]:
+        """The same for many contours, in one go."""
+        if not contours:
+            return []
+        anchors = np.array([len(contour) for contour in contours])
+        points, at = bezier.chorded(np.concatenate([contour.curves() for contour in contours]), flat_px)
+        firsts = np.cumsum(anchors) - anchors
+        cuts = np.searchsorted(at, firsts[1:])
+        parts = zip(contours, np.split(points, cuts), np.split(at, cuts), firsts.tolist(), strict=True)
+        return [cls(contour, own, where - first) for contour, own, where, first in parts]
 
 
 class _Rings(NamedTuple):
@@ -156,22 +168,20 @@ class Lines:
         """Find the sides that lie between two crossings, with no laid point at their ends."""
         if not len(rows):
             return
-        boxes = shapely.box(*np.array([[*one.points.min(axis=0), *one.points.max(axis=0)] for one in self._laid]).T)
-        tree = shapely.STRtree(boxes)
+        marks = np.arange(len(self._points))
+        beside, at_beside = self._next(marks, 1)
+        tree = shapely.STRtree(shapely.linestrings(np.stack([self._points, self._points[beside]], axis=1)))
         p, q = rings.points[rows], rings.points[rings.after[rows]]
-        which, laid = tree.query(shapely.points(0.5 * (p + q)), predicate="dwithin", distance=NEAR_PX)
-        for k, one in zip(which.tolist(), laid.tolist(), strict=True):
-            if owner[rows[k]] >= 0:
-                continue
-            marks = self._first[one] + np.arange(self._counts[one])
-            beside, at_beside = self._next(marks, 1)
-            shares = [_share(self._points[marks], self._points[beside], place[k]) for place in (p, q)]
-            found = np.flatnonzero(np.isfinite(shares[0]) & np.isfinite(shares[1]))
-            if len(found):
-                i = int(found[0])
-                low, high = self._at[marks[i]], at_beside[i]
-                owner[rows[k]] = one
-                start[rows[k]], end[rows[k]] = (low + float(share[i]) * (high - low) for share in shares)
+        which, mark = tree.query(shapely.points(0.5 * (p + q)), predicate="dwithin", distance=NEAR_PX)
+        order = np.lexsort((mark, which))
+        which, mark = which[order], mark[order]
+        shares = [_share(self._points[mark], self._points[beside[mark]], place[which]) for place in (p, q)]
+        fits = np.isfinite(shares[0]) & np.isfinite(shares[1])
+        found, nth = np.unique(which[fits], return_index=True)  # the first of several that lie on each other
+        mark, into = mark[fits][nth], rows[found]
+        owner[into] = self._owner[mark]
+        for parameter, share in zip((start, end), shares, strict=True):
+            parameter[into] = self._at[mark] + share[fits][nth] * (at_beside[mark] - self._at[mark])
 
     def _place_crossings(self, rings: _Rings, rows: I64, owner: I64, start: F64, end: F64) -> None:
         """Place crossings on both curves by Newton's method: the points of rings, and the parameters there."""

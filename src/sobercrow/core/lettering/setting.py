@@ -16,8 +16,8 @@ from sobercrow.core.artwork.placing import placed_contour
 from sobercrow.core.artwork.tree import group, lettered_group, ungroup
 from sobercrow.core.errors import EditError, LetteringError
 from sobercrow.core.geometry.affine import Affine
-from sobercrow.core.geometry.combine import wound_all
 from sobercrow.core.geometry.contour import Contour
+from sobercrow.core.geometry.winding import wound
 from sobercrow.core.lettering.baseline import Drawn, is_line
 from sobercrow.core.lettering.glyphs import glyphs_of
 from sobercrow.core.lettering.matches import Match, PlacedGlyph
@@ -95,10 +95,7 @@ def glyph_contours(match: Match, own_spacing: float) -> list[tuple[Contour, ...]
 def _outline(face: Face, character: str) -> Sequence[Contour]:
     """A glyph's contours as the even-odd rule fills them, outer ones as those of shapes run."""
     contours = glyphs_of(face).contours(character)
-    large = [contour.scaled(1000.0) for contour in contours]
-    wound = wound_all(large) if len(large) > 1 else None
-    if wound is not None:
-        contours = tuple(contour.scaled(1e-3) for part in wound for contour in part)
+    (contours,) = wound([contours])
     if sum(contour.area() for contour in contours) < 0.0:
         contours = tuple(contour.reversed() for contour in contours)
     return contours
