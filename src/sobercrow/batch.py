@@ -233,6 +233,7 @@ def _settings_of(options: dict[str, Any]) -> Settings:
         follow_pen=options["follow_pen"],
         meet=Meet(options["meet"]),
         true_shapes=not options["free"],
+        anyway=options["anyway"],
     )
     paper = NONE if options["keep_paper"] else options["paper"]
     inks = _inks(options["inks"], options["palette"], paper, options["threshold"])
@@ -250,6 +251,7 @@ def _from_recipe(name: str, asked: Settings) -> Settings:
 def _own_instead(asked: Settings, settings: Settings) -> Settings:
     """Return settings with what was asked for by options of its own put in their place."""
     own = {**TRACING_OPTIONS, "kind": "kind", "meet": "meet", "free": "true_shapes", "follow_pen": "follow_pen"}
+    own["anyway"] = "anyway"
     fields = {field: getattr(asked.tracing, field) for option, field in own.items() if _is_given(option)}
     inks = asked.inks if any(map(_is_given, INK_OPTIONS)) else settings.inks
     return replace(settings, inks=inks, tracing=replace(settings.tracing, **fields))

@@ -16,6 +16,7 @@ import click
 
 from sobercrow import __version__
 from sobercrow.core.errors import SoberCrowError
+from sobercrow.interrupt import STOPPED_EXIT, end_soon_when_interrupted
 
 USAGE_EXIT = 2
 DEBUG = "--debug"
@@ -37,6 +38,8 @@ sober-crow --version         tell which version this is"""
 def main() -> None:
     """Run the command line; errors are one sentence on stderr and exit code 2, faults of the program itself 70.
 
+    Ctrl-C ends it with exit code 130.
+
     With --debug those tell where they happened, too.
     """
     arguments = [argument for argument in sys.argv[1:] if argument != DEBUG]
@@ -56,6 +59,7 @@ def main() -> None:
 def _command(name: str, arguments: list[str]) -> None:
     module, command_name = COMMANDS[name]
     command = getattr(import_module(f"sobercrow.{module}"), command_name)
+    end_soon_when_interrupted()
     try:
         command.main(arguments, prog_name=f"sober-crow {name}", standalone_mode=False)
     except SoberCrowError as fault:
@@ -63,7 +67,7 @@ def _command(name: str, arguments: list[str]) -> None:
     except click.ClickException as fault:
         _fail(fault.format_message())
     except (click.Abort, KeyboardInterrupt):
-        _fail("Stopped.")
+        _fail("Stopped.", STOPPED_EXIT)
     except Exception as fault:
         from sobercrow.core.faults import INTERNAL_EXIT, fault_sentence
 

@@ -23,16 +23,16 @@ def test_a_fault_of_the_worker_is_told_and_its_report_saved(opened, qtbot, tmp_p
         raise IndexError("never to be shown")
 
     window.document.requests.worker.submit(fail)
-    qtbot.waitUntil(window.gauge.report.isVisible)
+    qtbot.waitUntil(window.gauge.offered.isVisible)
     assert window.gauge.message.text().startswith("Something went wrong within Sober Crow (IndexError)")
     assert window.document.artwork is before
     chosen = tmp_path / "report.txt"
     monkeypatch.setattr(window.files, "_ask_name", lambda _title, _suffix: chosen)
-    QTest.mouseClick(window.gauge.report, Qt.MouseButton.LeftButton)
+    QTest.mouseClick(window.gauge.offered, Qt.MouseButton.LeftButton)
     report = chosen.read_text()
     assert "in fail" in report
     assert "never to be shown" not in report
-    assert not window.gauge.report.isVisible()
+    assert not window.gauge.offered.isVisible()
 
 
 def test_what_nothing_catches_on_the_windows_thread_is_taken(monkeypatch) -> None:

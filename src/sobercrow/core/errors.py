@@ -8,6 +8,7 @@
       SettingError    a setting is outside its range
       LetteringError  lettering cannot be matched, or a typeface cannot be read
       EditError       an edit does not apply to the artwork it was given
+      BudgetError     a step would take more work than it may without being asked for in so many words
       Cancelled       the work was stopped on request; not a fault
 
 Each message is one sentence a designer understands: what is wrong, with which file, what to do.
@@ -50,6 +51,10 @@ class LetteringError(SoberCrowError):
 
 class EditError(SoberCrowError, ValueError):
     """An edit does not apply to the artwork it was given."""
+
+
+class BudgetError(SoberCrowError):
+    """A step would take more work or memory than it may; with `anyway` set it is done all the same."""
 
 
 class Cancelled(SoberCrowError):

@@ -20,13 +20,13 @@ from sobercrow.core.cleanup.intervals import Evidence
 from sobercrow.core.cleanup.nature import Nature
 from sobercrow.core.cleanup.restore import draws_flat, own_size, read_original_nature, restored
 from sobercrow.core.cleanup.sheet import SheetMap, sheet_map
-from sobercrow.core.errors import Cancelled
 from sobercrow.core.history.history import History, read_history
 from sobercrow.core.inks.palette import Colours, read_colours
 from sobercrow.core.inks.separation import Separation, needs_colours, separate
 from sobercrow.core.inspect.deviation import Deviation, Figures, deviation
 from sobercrow.core.picture.picture import Picture, in_colours
 from sobercrow.core.settings import RESTORING, CleanUp, InkKind, Levels, PictureKind, Settings
+from sobercrow.core.stopping import go_on, stoppable
 from sobercrow.core.tracing.borders import Borders
 from sobercrow.core.tracing.outlines import Trace, trace
 from sobercrow.core.tracing.true_shapes import TrueShape
@@ -146,9 +146,18 @@ class Job:
             If the settings do not fit the picture.
         """
 
+        with stoppable(cancelled):
+            return self._run(settings, draft_pixels, progress, early)
+
+    def _run(
+        self,
+        settings: Settings,
+        draft_pixels: int | None,
+        progress: Progress | None,
+        early: Callable[[Results], None] | None,
+    ) -> Results:
         def tell(step: str, share: float) -> None:
-            if cancelled is not None and cancelled():
-                raise Cancelled("The work was stopped.")
+            go_on()
             if progress is not None:
                 progress(step, share)
 
@@ -336,8 +345,6 @@ class Job:
     def check(self, settings: Settings, cancelled: Callable[[], bool] | None = None) -> tuple[Finding, ...]:
         """Look the picture over as turned, straightened and cropped by these settings; see `check_picture`."""
         clean_up = settings.clean_up.in_force()
-        if cancelled is not None and cancelled():
-            raise Cancelled("The work was stopped.")
         kind = clean_up.kind or self.nature().kind
 
         def work() -> tuple[Finding, ...]:
@@ -345,7 +352,8 @@ class Job:
             sheet = STAGES[0].work(Sheet(source_pixels(self.source)), clean_up, Frame(plane, plane))
             return check_picture(self.source, sheet.pixels, clean_up, kind)
 
-        findings: tuple[Finding, ...] = self._step("check", _shape_of(clean_up), work)
+        with stoppable(cancelled):
+            findings: tuple[Finding, ...] = self._step("check", _shape_of(clean_up), work)
         return findings
 
     def _kept_findings(self, clean_up: CleanUp) -> tuple[Finding, ...]:
@@ -359,6 +367,7 @@ class Job:
             if key in kept:
                 kept.move_to_end(key)
                 return kept[key]
+        go_on()
         start = time.perf_counter()
         result = compute()
         with self._lock:

@@ -3,13 +3,23 @@
 from __future__ import annotations
 
 import os
+import threading
 from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor, wait
+from contextvars import copy_context
 from functools import cache
 from itertools import pairwise
+from typing import TypeVar
+
+from sobercrow.core.stopping import go_on
 
 SMALL_ROWS = 300
 """Fewer rows than this are not worth a second thread."""
+MOST_ROWS = 512
+"""So many rows are worked on at once at most: in between one looks whether to stop."""
+
+Part = TypeVar("Part")
+Result = TypeVar("Result")
 
 
 def core_count() -> int:
@@ -17,24 +27,43 @@ def core_count() -> int:
     return max(1, min(os.cpu_count() or 1, 8))
 
 
-def in_parts(ends: Sequence[int], work: Callable[[int, int], object]) -> None:
-    """Run `work(first, last)` between each two ends that follow each other, on as many cores, and wait for all."""
-    if len(ends) == 2:
-        work(ends[0], ends[1])
-        return
-    (first, last), *rest = pairwise(ends)
-    started = [(_pool().submit(work, *part), part) for part in rest]
+def on_cores(
+    parts: Sequence[Part], work: Callable[[Part], Result], told: Callable[[int], object] | None = None
+) -> list[Result]:
+    """Return `work(part)` for every part, in order; all cores take the next part as they come free.
+
+    The caller's thread works as well, so work inside of work never waits for a thread. Before each part one looks
+    whether to stop; whatever is raised ends the rest, and is raised here once the parts begun are done. `told` is
+    called in the caller's thread with the number of parts done.
+    """
+    results: dict[int, Result] = {}
+    left, lock = iter(range(len(parts))), threading.Lock()
+    ended = threading.Event()
+
+    def run(told: Callable[[int], object] | None = None) -> None:
+        try:
+            while not ended.is_set():
+                go_on()
+                with lock:
+                    k = next(left, None)
+                if k is None:
+                    return
+                results[k] = work(parts[k])
+                if told is not None:
+                    told(len(results))
+        except BaseException:
+            ended.set()
+            raise
+
+    helpers = [_pool().submit(copy_context().run, run) for _ in range(min(core_count(), len(parts)) - 1)]
     try:
-        work(first, last)
+        run(told)
     finally:
-        # what no thread has begun is done here: work inside of work never waits for a thread
-        left = [part for future, part in started if future.cancel()]
-        done = [future for future, _ in started if not future.cancelled()]
-        wait(done)
-    for part in left:
-        work(*part)
-    for future in done:
-        future.result()
+        begun = [helper for helper in helpers if not helper.cancel()]
+        wait(begun)
+    for helper in begun:
+        helper.result()
+    return [results[k] for k in range(len(parts))]
 
 
 @cache
@@ -42,7 +71,12 @@ def _pool() -> ThreadPoolExecutor:
     return ThreadPoolExecutor(core_count(), thread_name_prefix="core")
 
 
+def in_parts(ends: Sequence[int], work: Callable[[int, int], object]) -> None:
+    """Run `work(first, last)` between each two ends that follow each other, on as many cores, and wait for all."""
+    on_cores(list(pairwise(ends)), lambda part: work(*part))
+
+
 def in_strips(rows: int, work: Callable[[int, int], object]) -> None:
-    """Run `work(first, last)` on strips of rows, one for each processor core, and wait for all."""
-    cores = core_count() if rows >= SMALL_ROWS else 1
-    in_parts([rows * k // cores for k in range(cores + 1)], work)
+    """Run `work(first, last)` on strips of rows, as many as there are processor cores or more, and wait for all."""
+    strips = max(core_count(), -(-rows // MOST_ROWS)) if rows >= SMALL_ROWS else 1
+    in_parts([rows * k // strips for k in range(strips + 1)], work)

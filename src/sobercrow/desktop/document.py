@@ -45,6 +45,7 @@ class Document(QObject):
     progressed = Signal(str, float)
     said = Signal(str)
     failed = Signal(str)
+    over_budget = Signal(str)
     broke = Signal(object)
 
     def __init__(self) -> None:
@@ -58,6 +59,7 @@ class Document(QObject):
             (self.requests.busy_changed, self.busy_changed),
             (self.requests.progressed, self.progressed),
             (self.requests.failed, self.failed),
+            (self.requests.over_budget, self.over_budget),
             (self.requests.broke, self.broke),
         ):
             made.connect(told)
@@ -136,6 +138,12 @@ class Document(QObject):
         elif refined is not None or handwork is not None:
             handwork, refined = self._handwork(settings), None
         self._change(name, replace(before, settings=settings, refined=refined, handwork=handwork), merge)
+
+    def trace_anyway(self) -> None:
+        """Have the picture traced though it is mostly grain, however long that takes."""
+        settings = self.state.settings
+        tracing = replace(settings.tracing, anyway=True)
+        self.change_settings("Trace it anyway", replace(settings, tracing=tracing))
 
     def _handwork(self, settings: Settings) -> Handwork | None:
         """What was made by hand so far, as it can be kept in a new trace; tells what becomes of it."""

@@ -135,7 +135,7 @@ class Files:
         def take(placed: Placed) -> None:
             self._document.edit("Place SVG", put_in_layer, placed.items, path.stem, placed.told())
 
-        self._document.ask(lambda: read_svg(path, dpi), take)
+        self._document.requests.ask_at_length("Place SVG", partial(read_svg, path, dpi), take)
 
     def paste(self) -> None:
         """Bring in the picture or the file on the clipboard."""

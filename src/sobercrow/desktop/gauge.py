@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from dataclasses import dataclass
+
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QWidget
 
@@ -10,7 +13,16 @@ from sobercrow.desktop.canvas.view import Canvas
 from sobercrow.desktop.document import Document
 
 QUIET_MS = 300
-MESSAGE_MS, FAULT_MS = 12_000, 60_000
+MESSAGE_MS, OFFER_MS = 12_000, 60_000
+
+
+@dataclass(frozen=True, slots=True)
+class Offer:
+    """What can be done about what is said: the button's title, its help, and the work."""
+
+    title: str
+    help: str
+    take: Callable[[], object]
 
 
 class Gauge(QWidget):
@@ -27,11 +39,10 @@ class Gauge(QWidget):
         self.unit = Unit.MM
         self.place, self.message, self.figures = QLabel(), QLabel(), QLabel()
         self.message.setProperty("warning", False)
-        self.report = QPushButton("Save report")
-        self.report.setFlat(True)
-        self.report.setToolTip(
-            "Save report\nVersions and where it failed; nothing of the picture, no names of folders."
-        )
+        self.offered = QPushButton()
+        self.offered.setFlat(True)
+        self.offered.clicked.connect(self._take_offer)
+        self._offer: Offer | None = None
         self.step = QLabel()
         self.bar = QProgressBar()
         self.bar.setTextVisible(False)
@@ -46,8 +57,8 @@ class Gauge(QWidget):
         layout.setSpacing(12)
         layout.addWidget(self.place)
         layout.addWidget(self.message, 1)
-        layout.addWidget(self.report)
-        self.report.hide()
+        layout.addWidget(self.offered)
+        self.offered.hide()
         for part in (self.step, self.bar, self.stop):
             layout.addWidget(part)
             part.hide()
@@ -67,24 +78,28 @@ class Gauge(QWidget):
         canvas.left.connect(self._left)
         canvas.camera_changed.connect(self.refresh)
 
-    def say(self, text: str, *, warning: bool) -> None:
-        """Say one sentence for a while."""
+    def say(self, text: str, *, warning: bool, offer: Offer | None = None) -> None:
+        """Say one sentence for a while; what is offered beside it is done by a button, and it stays longer."""
         self.message.setProperty("warning", warning)
         self.message.style().unpolish(self.message)
         self.message.setText(text)
         self.message.setToolTip(text)
-        self.report.hide()
-        self._fade.start(MESSAGE_MS)
+        self._offer = offer
+        if offer is not None:
+            self.offered.setText(offer.title)
+            self.offered.setToolTip(offer.help)
+        self.offered.setVisible(offer is not None)
+        self._fade.start(MESSAGE_MS if offer is None else OFFER_MS)
 
-    def tell_fault(self, sentence: str) -> None:
-        """Say that the program itself failed, with a button that saves the report."""
-        self.say(sentence, warning=True)
-        self.report.show()
-        self._fade.start(FAULT_MS)
+    def _take_offer(self) -> None:
+        offer = self._offer
+        self._clear()
+        if offer is not None:
+            offer.take()
 
     def _clear(self) -> None:
         self.message.clear()
-        self.report.hide()
+        self.offered.hide()
 
     def set_unit(self, unit: Unit) -> None:
         """Show the place in another unit."""

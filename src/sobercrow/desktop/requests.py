@@ -57,6 +57,7 @@ class Requests(QObject):
     busy_changed = Signal(bool)
     progressed = Signal(str, float)
     failed = Signal(str)
+    over_budget = Signal(str)
     broke = Signal(object)
 
     def __init__(self, state: Callable[[], State]) -> None:
@@ -66,6 +67,7 @@ class Requests(QObject):
         self.worker.produced.connect(self._take)
         self.worker.progressed.connect(lambda _n, step, share: self.progressed.emit(step, share))
         self.worker.failed.connect(lambda _n, sentence: self.failed.emit(sentence))
+        self.worker.over_budget.connect(self.over_budget)
         self.worker.broke.connect(self.broke)
         self.worker.finished.connect(self._finished)
         self.busy = False

@@ -6,6 +6,8 @@ from functools import partial
 from typing import TYPE_CHECKING, cast
 
 from sobercrow.desktop.canvas.layers import SpeckMarks
+from sobercrow.desktop.document import Document
+from sobercrow.desktop.gauge import Offer
 from sobercrow.desktop.scene import Showing
 from sobercrow.desktop.tools.axis import LayAxis
 from sobercrow.desktop.tools.baseline import FrameLettering, PullBaseline
@@ -50,8 +52,8 @@ def _of_document(window: MainWindow) -> Rows:
         (document.choice_changed, window.refresh_actions),
         (document.failed, lambda sentence: window.gauge.say(sentence, warning=True)),
         (document.broke, window.faults.take),
-        (window.faults.happened, window.gauge.tell_fault),
-        (window.gauge.report.clicked, lambda: window.files.save_report(window.faults.report)),
+        (window.faults.happened, lambda sentence: window.gauge.say(sentence, warning=True, offer=_report(window))),
+        (document.over_budget, lambda sentence: window.gauge.say(sentence, warning=True, offer=_anyway(document))),
         (canvas.seam_changed, window.seen_anew),
         (canvas.camera_changed, window.seen_anew),
         (window.rail.picked, window.go_to),
@@ -61,6 +63,16 @@ def _of_document(window: MainWindow) -> Rows:
         (window.sheet.closed, lambda: window.show_sheet(False)),
         (window.sheet.compared, window.compare),
     )
+
+
+def _report(window: MainWindow) -> Offer:
+    tip = "Save report\nVersions and where it failed; nothing of the picture, no names of folders."
+    return Offer("Save report", tip, lambda: window.files.save_report(window.faults.report))
+
+
+def _anyway(document: Document) -> Offer:
+    tip = "Trace it anyway\nMay take minutes; Stop ends it. Undo takes it back."
+    return Offer("Trace it anyway", tip, document.trace_anyway)
 
 
 def _of_tools(window: MainWindow) -> Rows:

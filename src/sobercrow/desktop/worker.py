@@ -10,7 +10,8 @@ from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 
-from sobercrow.core.errors import Cancelled, SoberCrowError
+from sobercrow.core.errors import BudgetError, Cancelled, SoberCrowError
+from sobercrow.core.stopping import stoppable
 
 Report = Callable[[str, float], None]
 
@@ -37,6 +38,8 @@ class Worker(QObject):
     produced = Signal(int, object)
     progressed = Signal(int, str, float)
     failed = Signal(int, str)
+    over_budget = Signal(str)
+    """Told after `failed` of work that may be asked for all the same."""
     broke = Signal(object)
     finished = Signal(int)
 
@@ -100,12 +103,17 @@ class Worker(QObject):
                 self.progressed.emit(number, step, share)
 
         try:
-            request.work(lambda result: None if overtaken() else self.produced.emit(number, result), report, overtaken)
+            with stoppable(overtaken):
+                request.work(
+                    lambda result: None if overtaken() else self.produced.emit(number, result), report, overtaken
+                )
         except Cancelled:
             pass
         except SoberCrowError as fault:
             if not overtaken():
                 self.failed.emit(number, str(fault))
+                if isinstance(fault, BudgetError):
+                    self.over_budget.emit(str(fault))
         except Exception as fault:  # a fault of ours must not end the thread and with it all later work
             self.broke.emit(fault)
         finally:

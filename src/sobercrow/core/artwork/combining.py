@@ -285,12 +285,15 @@ def trim(artwork: Artwork, choice: Choice = Choice(), progress: Progress | None 
     shapes, boxes = artwork.shapes, box_table(artwork)
     wanted = choice.shapes or frozenset(range(len(shapes)))
     wanted = wanted - artwork.fixed
-    covers = [k for k, shape in enumerate(shapes) if shape.fill is not None and k not in artwork.out_of_sight]
+    covers = np.array([shape.fill is not None for shape in shapes], dtype=np.bool_)
+    covers[list(artwork.out_of_sight)] = False
+    tree = shapely.STRtree(shapely.box(*boxes.T))
     changed: dict[int, list[Shape]] = {}
     for n, k in enumerate(sorted(wanted)):
         if progress is not None:
             progress(n / len(wanted))
-        above = [j for j in covers if j > k and boxes_meet(boxes[j], boxes[k])]
+        near = tree.query(shapely.box(*boxes[k]))
+        above = sorted(near[(near > k) & covers[near]].tolist())
         left = _uncovered(shapes[k], [shapes[j] for j in above])
         if left is not None:
             changed[k] = left

@@ -7,13 +7,14 @@ import math
 import cv2
 import numpy as np
 
-from sobercrow.core.arrays import F64, U8
+from sobercrow.core.arrays import F32, F64, U8
 from sobercrow.core.cleanup._tone_kernels import shift_tones
 from sobercrow.core.parallel import in_strips
 from sobercrow.core.picture.picture import grey_of
 
-SAMPLE_SIDE = 512
-"""Noise is measured on parts of the sheet of this many pixels a side."""
+SAMPLE_SIDE, TILE_SIDE, TILES = 512, 128, 6
+"""Noise is measured on the whole of a sheet of so many pixels a side, else on tiles of so many, so many across and
+down, spread evenly over it: the same places of a drawing at any size."""
 SMOOTHING_REACH_PX = 5
 SMOOTHING_SPREAD_PX = 1.5
 MOST_SMOOTHING = 50.0
@@ -30,13 +31,12 @@ def noise_level(grey: U8) -> float:
     The Laplacian of Immerkær 1996 ("Fast noise variance estimation"), taken robustly over the brighter half so that the
     drawing does not count.
     """
-    part = _middle(grey)
-    if min(part.shape) < 5:
+    if min(grey.shape) < 5:
         return 0.0
-    kernel = np.array([[1, -2, 1], [-2, 4, -2], [1, -2, 1]], dtype=np.float32)
-    response = np.abs(cv2.filter2D(part, cv2.CV_32F, kernel)[1:-1, 1:-1])
-    paper = response[part[1:-1, 1:-1] >= np.median(part)]
-    return float(1.4826 * np.median(paper) / 6.0)
+    tiles = _tiles(grey)
+    middle = np.median(np.concatenate([tile.ravel() for tile in tiles]))
+    paper = [np.abs(_laplacian(tile))[1:-1, 1:-1][tile[1:-1, 1:-1] >= middle] for tile in tiles]
+    return float(1.4826 * np.median(np.concatenate(paper)) / 6.0)
 
 
 def edge_noise(grey: U8) -> float:
@@ -44,22 +44,35 @@ def edge_noise(grey: U8) -> float:
 
     It is read in a ring 3 to 6 px away from strong edges, where a clean picture is flat.
     """
-    part = _middle(grey)
-    if min(part.shape) < 16:
+    if min(grey.shape) < 16:
         return 0.0
-    rise = cv2.morphologyEx(part, cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8))
-    strong = (rise > 0.4 * float(np.ptp(part))).astype(np.uint8)
-    near = cv2.dilate(strong, np.ones((5, 5), np.uint8))
-    ring = (cv2.dilate(strong, np.ones((13, 13), np.uint8)) > near) & (rise < 0.3 * float(np.ptp(part)))
-    kernel = np.array([[1, -2, 1], [-2, 4, -2], [1, -2, 1]], dtype=np.float32)
-    response = np.abs(cv2.filter2D(part, cv2.CV_32F, kernel))[ring]
+    tiles = _tiles(grey)
+    span = float(max(tile.max() for tile in tiles)) - float(min(tile.min() for tile in tiles))
+    found = []
+    for tile in tiles:
+        rise = cv2.morphologyEx(tile, cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8))
+        strong = (rise > 0.4 * span).astype(np.uint8)
+        near = cv2.dilate(strong, np.ones((5, 5), np.uint8))
+        ring = (cv2.dilate(strong, np.ones((13, 13), np.uint8)) > near) & (rise < 0.3 * span)
+        found.append(np.abs(_laplacian(tile))[ring])
+    response = np.concatenate(found)
     return float(math.sqrt(float(np.mean(np.minimum(response, 90.0) ** 2))) / 6.0) if response.size > 50 else 0.0
 
 
-def _middle(grey: U8) -> U8:
+def _laplacian(tile: U8) -> F32:
+    kernel = np.array([[1, -2, 1], [-2, 4, -2], [1, -2, 1]], dtype=np.float32)
+    return np.asarray(cv2.filter2D(tile, cv2.CV_32F, kernel))
+
+
+def _tiles(grey: U8) -> list[U8]:
+    """The parts of a sheet its noise is measured on."""
     height, width = grey.shape
-    top, left = max(0, (height - SAMPLE_SIDE) // 2), max(0, (width - SAMPLE_SIDE) // 2)
-    return np.ascontiguousarray(grey[top : top + SAMPLE_SIDE, left : left + SAMPLE_SIDE])
+    if max(height, width) <= SAMPLE_SIDE:
+        return [np.ascontiguousarray(grey)]
+    tops, lefts = (
+        sorted({round((side - min(TILE_SIDE, side)) * k / (TILES - 1)) for k in range(TILES)}) for side in grey.shape
+    )
+    return [np.ascontiguousarray(grey[y : y + TILE_SIDE, x : x + TILE_SIDE]) for y in tops for x in lefts]
 
 
 def is_dirty(noise: float, edges: float) -> bool:

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from sobercrow.core.arrays import F32, F64, I64
 from sobercrow.core.cleanup._flat_kernels import find_mixtures, find_nearest
+from sobercrow.core.stopping import go_on
 
 Flags = NDArray[np.bool_]
 
@@ -101,6 +102,7 @@ class FlatColours:
 
     def _mixed(self, picture: F32, near: F32, own: I64) -> F32:
         """See `mixed`; `near` and `own` are how far the nearest colour is, and which."""
+        go_on()
         made = np.moveaxis(self.all[own].astype(np.float32), 2, 0).copy()
         soft = near > PURE_BONUS**0.5
         if soft.any():
@@ -282,6 +284,7 @@ def _stroke_colour(colours: FlatColours, picture: F32, known_by: Strokes) -> F64
     ground = around.argmax(axis=0)[strange]
     best: tuple[float, F64] | None = None
     for k in np.unique(ground):
+        go_on()
         ways = picture[:, strange].T[ground == k].astype(np.float64) - colours.places[k]
         found = _far_end(ways, known_by)
         if found is not None and (best is None or found[0] > best[0]):
@@ -289,6 +292,12 @@ def _stroke_colour(colours: FlatColours, picture: F32, known_by: Strokes) -> F64
     if best is None or nearest(best[1].astype(np.float32)[:, None, None], colours.all)[0].min() < LEAST_CONTRAST:
         return None
     return best[1]
+
+
+def _support(asked: NDArray[Any], towards: F64, long: F64, same_way: float) -> F64:
+    """How long all ways together are that go the same way as each of some."""
+    go_on()
+    return np.asarray((asked @ towards.T > same_way) @ long)
 
 
 def _far_end(ways: F64, known_by: Strokes) -> tuple[float, F64] | None:
@@ -299,7 +308,7 @@ def _far_end(ways: F64, known_by: Strokes) -> tuple[float, F64] | None:
         return None
     towards = ways / long[:, None]
     asked: NDArray[Any] = towards[:: max(1, len(towards) // MOST_ASKED)]
-    support = (asked @ towards.T > known_by.same_way) @ long
+    support = np.concatenate([_support(part, towards, long, known_by.same_way) for part in np.array_split(asked, 8)])
     alike = towards @ asked[int(support.argmax())] > known_by.same_way
     if alike.sum() < known_by.least_px:
         return None

@@ -20,6 +20,7 @@ from sobercrow.core.history.planes import (
     samples_of,
 )
 from sobercrow.core.picture.compression import Compression
+from sobercrow.core.stopping import go_on
 
 CHANNEL_WEIGHTS = np.array([1.0, 1.2, 1.2], dtype=np.float32)
 """What a step of luma and of either chroma counts."""
@@ -146,6 +147,7 @@ class Intervals:
 
     def _relax(self, picture: F32, led: F32, duals: F32, rounds: int, longest: float, pull: F32 | None) -> None:
         """Go on with a picture, where it leads and its duals, which are no longer than said."""
+        go_on()
         (tall, wide), count = self.unit, len(picture)
         relax(
             picture, led, duals, longest, picture if pull is None else pull,

@@ -37,6 +37,9 @@ QUIETER_DEEP, STIRRED_BESIDE = 0.85, 1.6
 """A lesser share will do if there is so many times as much unrest beside edges: grain is everywhere."""
 NOTHING_STIRS = 0.985
 """From this share on, of all places without an edge, a picture was never compressed nor scanned."""
+GRAIN_PIXELS, NOWHERE_FLAT, GRAINY = 10_000, 1e-3, 0.12
+"""A picture of at least so many pixels, less of which than this share are away from edges, grains all over if so few
+of its neighbours have the very same tone."""
 MOST_DRIFT = 1.0
 """By so many tones the largest flat place of a digital graphic may change over a sixth of the picture."""
 BLOCKS, LAG = 48, 8
@@ -114,6 +117,9 @@ class _Evidence:
         still = _stillness(grey, near)
         has_deep = deep.mean() >= LEAST_DEEP
         quiet = _stillness(grey, deep) if has_deep else still
+        if grey.size >= GRAIN_PIXELS and near.mean() < NOWHERE_FLAT:
+            every = _stillness(grey, np.ones_like(near))
+            quiet, still = (every, every) if every < GRAINY else (quiet, still)
         return cls(away, near, quiet, QUIET_DEEP if has_deep else QUIET_NEAR, still, _drift(grey, near))
 
     @property

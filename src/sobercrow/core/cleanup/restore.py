@@ -61,7 +61,8 @@ def draws_flat(history: History, settings: CleanUp, kind: PictureKind, nature: N
     if kind is not PictureKind.DIGITAL:
         return False
     if averages_dots(history, settings):
-        return history.screen is not None and history.screen.dots is not Dots.ONE_BIT
+        dots = None if history.screen is None else history.screen.dots
+        return dots is Dots.HALFTONE or (dots is Dots.DITHER and history.pixels <= MOST_UNDONE_AT_ONCE)
     if undoes_sharpening(history, settings, kind):
         return True
     return undoes_compression(history, settings, kind, nature)

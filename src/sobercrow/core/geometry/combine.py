@@ -128,14 +128,12 @@ def divide_all(groups: Sequence[Sequence[Contour]]) -> list[tuple[int, tuple[Con
     """
     laid = [Laid.of_all(group, FLAT_PX) for group in groups]
     areas = [_area(group) for group in laid]
-    for area in areas:
-        shapely.prepare(area)
     edges = shapely.unary_union([shapely.boundary(area) for area in areas])
-    found = []
-    for face in shapely.get_parts(shapely.polygonize(shapely.get_parts(edges))):
-        inside = shapely.point_on_surface(face)
-        owners = [k for k, area in enumerate(areas) if shapely.contains(area, inside)]
-        found += [(owners[-1], face)] if owners else []
+    faces = shapely.get_parts(shapely.polygonize(shapely.get_parts(edges)))
+    which, owner = shapely.STRtree(areas).query(shapely.point_on_surface(faces), predicate="within")
+    last = np.full(len(faces), -1)
+    np.maximum.at(last, which, owner)
+    found = [(int(last[n]), face) for n, face in enumerate(faces) if last[n] >= 0]
     lines = Lines([one for group in laid for one in group], FLAT_PX)
     return [(found[n][0], shape) for n, shape in _shapes_of([face for _, face in found], lines)]
 

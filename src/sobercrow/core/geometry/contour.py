@@ -11,6 +11,7 @@ import numpy as np
 from sobercrow.core.arrays import F64, U8, frozen
 from sobercrow.core.geometry import bezier
 from sobercrow.core.geometry.forms import Form
+from sobercrow.core.stopping import go_on
 
 
 class AnchorKind(IntEnum):
@@ -111,6 +112,7 @@ class Contour:
 
     def sampled(self, spacing_px: float) -> F64:
         """Return points on the contour, (k, 2), about `spacing_px` apart or nearer."""
+        go_on()  # whatever looks at many contours asks for their points
         curves = self.curves()
         if not len(curves):
             return self.anchors.copy()

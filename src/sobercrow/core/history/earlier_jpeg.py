@@ -9,6 +9,7 @@ import numpy as np
 from sobercrow.core.arrays import F64, I64, U8
 from sobercrow.core.history.planes import BLOCK, blocks_of, coefficients_of, downsampled, luma_chroma_of
 from sobercrow.core.picture.compression import CHROMA_TABLE, LUMA_TABLE, Component, Compression, standard_table
+from sobercrow.core.stopping import go_on
 
 MOST_SIDE = 640
 """Tables are looked for in so many rows and columns at most."""
@@ -112,6 +113,7 @@ def _luma(plane: F64, clipped: np.ndarray, waver: F64, least: float, grid: int) 
 
 def _telling(plane: F64, clipped: np.ndarray, offset: tuple[int, ...]) -> F64 | None:
     """Coefficients (n, 8, 8) of the blocks of a grid with edges in them, none of whose pixels was clipped."""
+    go_on()
     row, column = offset
     blocks = blocks_of(plane[row:, column:])
     whole = ~blocks_of(clipped[row:, column:]).any(axis=(2, 3))
@@ -124,6 +126,7 @@ def _telling(plane: F64, clipped: np.ndarray, offset: tuple[int, ...]) -> F64 | 
 
 def _evidence(coefficients: F64, table: I64, waver: F64) -> float | None:
     """How much likelier coefficients are as multiples of a table's steps than as anything, in nats for each."""
+    go_on()
     steps = table.astype(np.float64)
     off = coefficients - np.round(coefficients / steps) * steps
     told = (np.abs(coefficients) > TELLING * waver) & (steps > COARSE * waver)

@@ -11,7 +11,8 @@ import cv2
 import numpy as np
 
 from sobercrow.core.arrays import F64, I64, U8
-from sobercrow.core.history.planes import BLOCK, luma_chroma_of, rgb_of
+from sobercrow.core.history.planes import BLOCK, luma_chroma_of, luma_of, rgb_of
+from sobercrow.core.stopping import go_on
 
 LEAST_FACTOR, MOST_FACTOR = 1.25, 8.0
 LEAST_SIDE = 32
@@ -78,7 +79,7 @@ def find_enlargement(pixels: U8) -> Enlargement | None:
     kernel gives it back but for next to nothing, while sizes beside it leave much more. Rows and columns have to tell
     the same factor, or each of them surely another one.
     """
-    luma = luma_chroma_of(pixels)[0]
+    luma = luma_of(pixels)
     planes = luma, np.ascontiguousarray(luma.T)
     down, across = (_along(plane, _candidates(plane)) for plane in planes)
     every_down = down + _along(planes[0], _others(planes[0], down, across))
@@ -123,6 +124,7 @@ def _along(plane: F64, counts: Sequence[int]) -> list[_Found]:
         return []
     every = []
     for count in counts:
+        go_on()
         left = {n: _left_over(lines, n, Kernel.CUBIC) for n in range(count - 2, count + 3)}
         size = min(left, key=lambda n: left[n])
         if left[size] > WORTH_A_LOOK * max(left.values()):
@@ -142,6 +144,7 @@ def _judged(lines: F64, size: int, kernel: Kernel) -> _Found:
 
 def _candidates(plane: F64) -> list[int]:
     """Sizes that a plane may have had along its first axis, the likeliest first."""
+    go_on()
     size = len(plane)
     second = np.abs(np.diff(plane, 2, axis=0)).astype(np.float32)
     if len(second) < LEAST_SIDE:
@@ -219,6 +222,7 @@ def _solved(lines: F64, count: int, kernel: Kernel) -> tuple[F64, Any]:
 
 def _left_over(lines: F64, count: int, kernel: Kernel) -> float:
     """What the nearest enlargement from so many samples leaves, root mean square."""
+    go_on()
     samples, larger = _solved(lines, count, kernel)
     return float(np.sqrt(((larger @ samples - lines) ** 2).mean()))
 
@@ -227,6 +231,7 @@ def at_own_size(pixels: U8, enlargement: Enlargement) -> U8:
     """Return the picture (h, w) or (h, w, 3) that was made larger, by least squares, at the size it had."""
     planes = []
     for plane in luma_chroma_of(pixels):
+        go_on()
         fewer = _solved(plane, enlargement.height, enlargement.down)[0]
         planes.append(_solved(np.ascontiguousarray(fewer.T), enlargement.width, enlargement.across)[0].T)
     return np.ascontiguousarray(rgb_of(np.stack(planes)))

@@ -37,6 +37,16 @@ def luma_chroma_of(pixels: NDArray[Any]) -> F64:
     return np.asarray(planes)
 
 
+def luma_of(pixels: NDArray[Any]) -> F64:
+    """Return pixels (h, w) or (h, w, 3) as Y alone, (h, w)."""
+    if pixels.ndim == 2:
+        return pixels.astype(np.float64)
+    luma = np.zeros(pixels.shape[:2])
+    for channel, share in enumerate(TO_LUMA_CHROMA[0]):
+        luma += share * pixels[..., channel]
+    return luma
+
+
 def values_of(planes: NDArray[Any]) -> F64:
     """Return Y or Y, Cb, Cr (n, h, w) as sRGB values (h, w) or (h, w, 3), also beyond 0–255."""
     centred = planes.astype(np.float64)

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from sobercrow.core.arrays import F64, U8
 from sobercrow.core.picture.picture import grey_of
+from sobercrow.core.stopping import go_on
 
 FEW_COLOURS, FEW_GREYS = 256, 16
 """More colours, or greys where there are no colours, need no dither."""
@@ -68,7 +69,10 @@ def find_screen(pixels: U8) -> Screen | None:
     if halftone is not None:
         return halftone
     keys = pixels.astype(np.int64) @ np.array([65536, 256, 1]) if pixels.ndim == 3 else pixels.astype(np.int64)
-    colours = len(np.unique(keys))
+    go_on()
+    seen = np.zeros(1 << (24 if pixels.ndim == 3 else 8), dtype=np.bool_)
+    seen[keys.ravel()] = True
+    colours = int(seen.sum())
     if colours > (FEW_COLOURS if pixels.ndim == 3 else FEW_GREYS):
         return None
     dots = _single_dots(keys)
@@ -125,6 +129,7 @@ def _spectra(grey: U8) -> list[F64]:
     taper = np.outer(np.hanning(WINDOW_PX), np.hanning(WINDOW_PX))
     spectra = []
     for top, left in places[:: max(1, len(places) // MOST_WINDOWS)]:
+        go_on()
         window = grey[top : top + WINDOW_PX, left : left + WINDOW_PX].astype(np.float64)
         if window.std() >= BUSY_TONES:
             spectra.append(np.asarray(np.abs(np.fft.rfft2((window - window.mean()) * taper)) ** 2, dtype=np.float64))

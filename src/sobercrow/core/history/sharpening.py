@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from sobercrow.core.arrays import F32, F64, U8
 from sobercrow.core.picture.picture import grey_of
+from sobercrow.core.stopping import go_on
 
 FLAT_STEP, LEAST_RUN_PX = 2.0, 4
 """In a flat run of at least so many pixels each is so near to the one before it."""
@@ -74,7 +75,10 @@ def find_sharpening(pixels: U8) -> Sharpening | None:
     gradients (Krishnan & Fergus 2009, "Fast image deconvolution using hyper-Laplacian priors").
     """
     grey = grey_of(pixels).astype(np.float32)
-    overshooting = np.concatenate([_overshooting(grey), _overshooting(np.ascontiguousarray(grey.T))])
+    along = _overshooting(grey)
+    go_on()
+    overshooting = np.concatenate([along, _overshooting(np.ascontiguousarray(grey.T))])
+    go_on()
     if len(overshooting) < LEAST_EDGES or overshooting.mean() < LEAST_SHARE or not _is_still(grey):
         return None
     part = grey[busiest(grey)]
@@ -94,6 +98,7 @@ def least(cost: Callable[[Sharpening], float], start: Sharpening) -> Sharpening:
     def asked(place: tuple[int, int]) -> float:
         if not (0 <= place[0] < len(AMOUNTS) and 0 <= place[1] < len(RADII_PX)):
             return float("inf")
+        go_on()
         if place not in known:
             known[place] = cost(Sharpening(float(AMOUNTS[place[0]]), float(RADII_PX[place[1]])))
         return known[place]

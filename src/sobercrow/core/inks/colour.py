@@ -8,6 +8,7 @@ import numpy as np
 
 from sobercrow.core.arrays import F64
 from sobercrow.core.inks._colour_kernels import differences
+from sobercrow.core.stopping import go_on
 
 SRGB_TO_XYZ = np.array([[0.4124, 0.3576, 0.1805], [0.2126, 0.7152, 0.0722], [0.0193, 0.1192, 0.9505]])
 """IEC 61966-2-1, linear light to XYZ under D65."""
@@ -49,6 +50,7 @@ def ciede2000(first: F64, second: F64) -> float:
 
 def pairwise_ciede2000(first: F64, second: F64) -> F64:
     """Return the CIEDE2000 difference of every L*a*b* colour of (n, 3) to every one of (m, 3), (n, m)."""
+    go_on()
     out = np.empty((len(first), len(second)))
     differences(np.ascontiguousarray(first, np.float64), np.ascontiguousarray(second, np.float64), out)
     return out

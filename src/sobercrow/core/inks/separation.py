@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import dataclasses
 from dataclasses import dataclass, replace
 from typing import Self
 
@@ -87,11 +88,15 @@ class OneInk:
     tones: F64
     dpi: float
     kind: InkKind = InkKind.ONE
+    _own: U8 | None = dataclasses.field(default=None, init=False, repr=False)
 
     @property
     def own(self) -> U8:
-        """The ink of every pixel, (h, w): 0 ink, 1 paper."""
-        return (self.field.grey >= self.field.iso).astype(np.uint8)
+        """The ink of every pixel, (h, w): 0 ink, 1 paper; worked out once."""
+        if self._own is None:
+            object.__setattr__(self, "_own", (self.field.grey >= self.field.iso).view(np.uint8))
+        assert self._own is not None
+        return self._own
 
     @property
     def coverage(self) -> F64:

@@ -10,7 +10,6 @@ import hashlib
 import json
 import os
 from collections.abc import Callable, Iterable, Sequence
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import asdict, dataclass
 from pathlib import Path
 
@@ -21,7 +20,7 @@ from numpy.typing import NDArray
 from sobercrow.core.arrays import F32, U8
 from sobercrow.core.errors import LetteringError
 from sobercrow.core.lettering.typefaces import Face, Found, faces_of
-from sobercrow.core.parallel import core_count
+from sobercrow.core.parallel import on_cores
 
 VERSION = 2
 """Kept files of another one are read anew."""
@@ -95,19 +94,10 @@ def read_index(files: Sequence[Path], folder: Path | None = None, progress: Prog
     folder = cache_folder() if folder is None else folder
     parts: list[tuple[Face, NDArray[np.int32], U8, F32]] = []
     refused: list[str] = []
-    with ThreadPoolExecutor(core_count()) as pool:
-        waiting = [pool.submit(_file, path, folder) for path in files]
-        try:
-            for n, done in enumerate(waiting):
-                if progress is not None:
-                    progress(n / len(waiting))
-                made, sentence = done.result()
-                parts += made
-                refused += [sentence] if sentence else []
-        except BaseException:
-            for one in waiting:
-                one.cancel()
-            raise
+    told = None if progress is None else (lambda count: progress(count / len(files)))
+    for made, sentence in on_cores(files, lambda path: _file(path, folder), told):
+        parts += made
+        refused += [sentence] if sentence else []
     return Index.of(parts, refused)
 
 

@@ -68,6 +68,8 @@ class Tracing(Checked):
     order: tuple[str, ...] = ()
     """Inks by their colours, the lowest first; what is not named lies beneath them, the one that covers most lowest."""
     true_shapes: bool = True
+    anyway: bool = False
+    """Trace it even if it has so many borders that it must be mostly grain, however long that takes."""
     refused: tuple[tuple[float, float, float], ...] = ()
     """True shapes that are drawn by free curves all the same: x, y and size, in px."""
 

@@ -4,19 +4,18 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
-from itertools import pairwise
+from itertools import accumulate, chain, pairwise
 from typing import Self, TypeVar
 
 import numpy as np
 
 from sobercrow.core.arrays import F64
-from sobercrow.core.errors import Cancelled
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.polygon import polygon_area
-from sobercrow.core.parallel import core_count
+from sobercrow.core.parallel import core_count, on_cores
 from sobercrow.core.settings import Tracing
+from sobercrow.core.stopping import go_on
 from sobercrow.core.tracing._lines_kernels import fit_lines
 from sobercrow.core.tracing.borders import SHARP_BLUR_PX
 from sobercrow.core.tracing.tidy import tidied
@@ -97,6 +96,7 @@ class Fitter:
         runs = pairwise(np.cumsum([0, *counts]).tolist())
         for (first, last), closed, flag in zip(runs, is_closed.tolist(), flags.tolist(), strict=True):
             contour = Contour.known(points[first:last], kinds[first:last], bool(closed))
+            go_on()
             if flag == UNTIDY:
                 contour = tidied(contour)
             elif flag == UNTIDY | READ_BACKWARDS:
@@ -153,19 +153,17 @@ def in_batches(
     Cancelled
         If `progress` raised it.
     """
-    results: dict[int, Result] = {}
-    total, done = sum(sizes) or 1, 0
-    batches, stopped = _batches(sizes), False
-    with ThreadPoolExecutor(core_count()) as pool:
-        try:
-            for batch, made in zip(batches, pool.map(lambda k: () if stopped else work(k), batches), strict=True):
-                results.update(zip(batch, made, strict=True))
-                done += sum(sizes[k] for k in batch)
-                if progress is not None:
-                    progress(done / total)
-        except Cancelled:
-            stopped = True
-            raise
+    batches, total = _batches(sizes), sum(sizes) or 1
+    done = list(accumulate(sum(sizes[k] for k in batch) for batch in batches))
+
+    def told(count: int) -> None:
+        if progress is not None:
+            progress(done[count - 1] / total)
+
+    made = on_cores(batches, work, told)
+    if progress is not None:
+        progress(1.0)
+    results = dict(zip(chain.from_iterable(batches), chain.from_iterable(made), strict=True))
     return [results[k] for k in range(len(sizes))]
 
 

@@ -18,8 +18,10 @@ from sobercrow.core.geometry.offset import evenly, offset_outlines, swept_outlin
 from sobercrow.core.geometry.polygon import polygon_area
 from sobercrow.core.inks.separation import InkField, OneInk, Separation, SeveralInks
 from sobercrow.core.settings import Meet, TraceKind, Tracing
+from sobercrow.core.stopping import go_on
 from sobercrow.core.tracing._nesting_kernels import enclosing
 from sobercrow.core.tracing.borders import Borders, all_borders, find_borders
+from sobercrow.core.tracing.budget import afford_fitting, afford_places
 from sobercrow.core.tracing.by_file import FileSettling
 from sobercrow.core.tracing.centre_lines import Stroke, find_centre_lines
 from sobercrow.core.tracing.fitting import Border, Fitter, Progress, fit_all, on_all_cores
@@ -81,12 +83,16 @@ def trace(
 
     Raises
     ------
+    BudgetError
+        If there is so much to trace that it must be mostly grain, and the settings do not say to trace it anyway.
     Cancelled
         If `progress` raised it.
     """
     tell = progress if progress is not None else lambda _share: None
     if isinstance(separation, SeveralInks):
         separation = replace(separation, order=settings.order)
+    if not settings.anyway:
+        afford_places(separation.own)
     if settings.kind is TraceKind.CENTRE_LINES:
         return _trace_strokes(separation, settings, tell, grain_px)
     forms: list[TrueShape] = []
@@ -124,6 +130,8 @@ def _trace_strokes(separation: Separation, settings: Tracing, progress: Progress
         tell()
         field, colour = separation.field_of(ink), separation.inks[ink].colour
         lines = find_centre_lines(field, settings.effective_speck_px2, settings.keep_areas, settings.follow_pen)
+        if not settings.anyway:
+            afford_fitting([stroke.points for stroke in lines.strokes])
         fit, blur = (_swelling_stroke, MOVED_BLUR_PX) if settings.follow_pen else (_stroke, STROKE_BLUR_PX)
         draw = partial(fit, lines.strokes, Fitter.of(settings, blur, grain_px), colour)
         strokes = on_all_cores([len(s.points) for s in lines.strokes], draw)
@@ -196,6 +204,8 @@ def _each_for_itself(
         _Bordered.of(separation, ink, settings, grain_px, partial(share_of(number, 0.0, FOUND), 0.0))
         for number, ink in enumerate(drawn)
     ]
+    if not settings.anyway:
+        afford_fitting([line for one in inks for line in one.borders.lines])
     fitted = _fitted(inks, lambda share: progress(FOUND + (FITTED - FOUND) * share))
     tell_early(lambda: [(one.borders, contours) for one, contours in zip(inks, fitted, strict=True)])
     told = FITTED if settings.weight_px else REGULAR
@@ -294,6 +304,8 @@ def _flush(
     progress(0.0)
     graph = border_graph(separation, settings.effective_speck_px2, settings.effective_hole_px2)
     fitter = Fitter.of(settings, graph.blur_px, grain_px, mixed=True)
+    if not settings.anyway:
+        afford_fitting(graph.chains)
     fits = fit_graph(graph, fitter, lambda share: progress(GRAPH * share))
 
     def outlines(fits: list[Contour]) -> list[Outlines]:
@@ -342,8 +354,18 @@ def _shapes(borders: Borders, contours: list[Contour], fill: str) -> tuple[Shape
     for hole, outer in zip(holes, _owners(borders, outers, holes), strict=True):
         if outer is not None:
             parts[outer].append(contours[hole])
-    tops = {i: (borders.lines[i][:, 1].min(), borders.lines[i][:, 0].min()) for i in outers}
-    return tuple(Shape(tuple(parts[i]), fill) for i in sorted(outers, key=lambda i: tops[i]))
+    boxes = _boxes(borders, outers)
+    order = np.lexsort((boxes[:, 0], boxes[:, 1]))
+    return tuple(Shape(tuple(parts[outers[k]]), fill) for k in order.tolist())
+
+
+def _boxes(borders: Borders, which: list[int]) -> F64:
+    """Left, top, right, bottom of some borders, (n, 4)."""
+    boxes = np.empty((len(which), 4))
+    for k, i in enumerate(which):
+        go_on()
+        boxes[k, :2], boxes[k, 2:] = borders.lines[i].min(axis=0), borders.lines[i].max(axis=0)
+    return boxes
 
 
 def _owners(borders: Borders, outers: list[int], holes: list[int]) -> list[int | None]:
@@ -353,7 +375,7 @@ def _owners(borders: Borders, outers: list[int], holes: list[int]) -> list[int |
     smallest_first = sorted(outers, key=lambda i: borders.areas_px2[i])
     lines = [borders.lines[i] for i in smallest_first]
     starts = np.concatenate([[0], np.cumsum([len(line) for line in lines])]).astype(np.int64)
-    boxes: F64 = np.array([(*line.min(axis=0), *line.max(axis=0)) for line in lines])
+    boxes = _boxes(borders, smallest_first)
     probes: F64 = np.array([borders.lines[i][0] for i in holes])
     found = enclosing(np.concatenate(lines), starts, boxes, probes)
     return [smallest_first[k] if k >= 0 else None for k in found]

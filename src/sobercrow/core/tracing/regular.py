@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from itertools import pairwise
-
 import numpy as np
 
-from sobercrow.core.arrays import F64
+from sobercrow.core.arrays import F64, I64
 from sobercrow.core.geometry.contour import AnchorKind, Contour
+from sobercrow.core.stopping import go_on
 
 NEARLY_ON_PX = 0.02
 
@@ -18,15 +17,12 @@ def straightened(contour: Contour, degrees: float, tolerance_px: float) -> Conto
     Straight lines that follow each other in one direction become one where no anchor left out is further off than the
     tolerance. Handles next to a line that run on from it smoothly take its direction.
     """
+    go_on()
     points, kinds = contour.points.copy(), contour.kinds.copy()
-    n = len(points)
     limit = np.radians(degrees)
-    for i, j in _pieces(n, contour.closed):
-        legs = np.diff(np.array([points[i, 1], points[i, 2], points[j, 0], points[j, 1]]), axis=0)
-        legs = legs[np.hypot(*legs.T) > 1e-9]
-        turns = [_turn(a, b) for a, b in pairwise(legs)]
-        if sum(map(abs, turns)) <= limit:
-            points[i, 2], points[j, 0] = points[i, 1], points[j, 1]
+    i, j = _pieces(len(points), contour.closed)
+    calm = _turning(points, i, j) <= limit
+    points[i[calm], 2], points[j[calm], 0] = points[i[calm], 1], points[j[calm], 1]
     align(points, kinds, contour.closed)
     return without_needless(Contour(points, kinds, contour.closed), limit, tolerance_px)
 
@@ -37,16 +33,16 @@ def squared_up(contour: Contour, degrees: float) -> Contour:
     The ends of an open contour stay where they are.
     """
     points, kinds = contour.points.copy(), contour.kinds.copy()
-    n = len(points)
-    limit = np.radians(degrees)
+    n, limit = len(points), np.radians(degrees)
+    i, j = _pieces(n, contour.closed)
     for axis in (1, 0):  # level lines share y, upright ones x
         group = np.arange(n)
-        for i, j in _pieces(n, contour.closed):
-            d = points[j, 1] - points[i, 1]
-            off = np.arctan2(abs(d[axis]), abs(d[1 - axis]))
-            if is_line(points, i, j) and off <= limit and np.hypot(*d) > 1e-9:
-                group[group == group[j]] = group[i]
-        for name in np.unique(group):
+        d = points[j, 1] - points[i, 1]
+        off = np.arctan2(np.abs(d[:, axis]), np.abs(d[:, 1 - axis]))
+        level = _are_lines(points, i, j) & (off <= limit) & (np.hypot(*d.T) > 1e-9)
+        for one, other in zip(i[level].tolist(), j[level].tolist(), strict=True):
+            group[group == group[other]] = group[one]
+        for name in np.unique(group[np.concatenate([i[level], j[level]])]):
             members = np.flatnonzero(group == name)
             fixed = members[(members == 0) | (members == n - 1)] if not contour.closed else members[:0]
             if len(members) > 1 and len(fixed) < 2:
@@ -57,12 +53,35 @@ def squared_up(contour: Contour, degrees: float) -> Contour:
     return Contour(points, kinds, contour.closed)
 
 
-def _pieces(n: int, closed: bool) -> list[tuple[int, int]]:
-    return [(i, (i + 1) % n) for i in range(n if closed else n - 1)]
+def _pieces(n: int, closed: bool) -> tuple[I64, I64]:
+    """The anchors every piece begins and ends at."""
+    first = np.arange(n if closed else n - 1)
+    return first, (first + 1) % n
+
+
+def _turning(points: F64, i: I64, j: I64) -> F64:
+    """How far pieces turn in all, from leg to leg of their controls, in rad; legs of no length are none."""
+    legs = np.diff(np.stack([points[i, 1], points[i, 2], points[j, 0], points[j, 1]], axis=1), axis=1)
+    far = np.hypot(legs[..., 0], legs[..., 1]) > 1e-9
+    turns, last, has_last = np.zeros(len(i)), legs[:, 0].copy(), far[:, 0].copy()
+    for k in (1, 2):
+        leg = legs[:, k]
+        turn = np.arctan2(
+            last[:, 0] * leg[:, 1] - last[:, 1] * leg[:, 0], last[:, 0] * leg[:, 0] + last[:, 1] * leg[:, 1]
+        )
+        turns += np.where(far[:, k] & has_last, np.abs(turn), 0.0)
+        last, has_last = np.where(far[:, k, None], leg, last), has_last | far[:, k]
+    return turns
 
 
 def _turn(a: F64, b: F64) -> float:
     return float(np.arctan2(a[0] * b[1] - a[1] * b[0], a[0] * b[0] + a[1] * b[1]))
+
+
+def _are_lines(points: F64, i: I64, j: I64) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
+    """Which of some pieces are lines; see `is_line`."""
+    plain = (points[:, ::2] == points[:, 1:2]).all(axis=2)
+    return np.asarray(plain[i, 1] & plain[j, 0])
 
 
 def is_line(points: F64, i: int, j: int) -> bool:
@@ -75,9 +94,9 @@ def is_line(points: F64, i: int, j: int) -> bool:
 def align(points: F64, kinds: np.ndarray[tuple[int], np.dtype[np.uint8]], closed: bool) -> None:
     """Turn the handle at a smooth anchor beside a straight line into the line's direction, in place."""
     n = len(points)
-    for i, j in _pieces(n, closed):
-        if not is_line(points, i, j):
-            continue
+    first, last = _pieces(n, closed)
+    lines = _are_lines(points, first, last)
+    for i, j in zip(first[lines].tolist(), last[lines].tolist(), strict=True):
         way = points[j, 1] - points[i, 1]
         size = np.hypot(*way)
         if size < 1e-9:
@@ -103,21 +122,18 @@ def in_line(points: F64, kinds: np.ndarray[tuple[int], np.dtype[np.uint8]]) -> N
 def without_needless(contour: Contour, limit: float, tolerance_px: float) -> Contour:
     """Drop anchors between two straight lines that run on in one direction."""
     points, kinds = contour.points, contour.kinds
+    plain = (points[:, ::2] == points[:, 1:2]).all(axis=2).tolist()
     kept = list(range(len(points)))
-    done = False
-    while not done and len(kept) > 3:
-        done = True
-        for place, i in enumerate(kept):
-            if not contour.closed and place in (0, len(kept) - 1):
-                continue
-            before, after = kept[place - 1], kept[(place + 1) % len(kept)]
-            if not (is_line(points, before, i) and is_line(points, i, after)):
-                continue
+    place = 0 if contour.closed else 1
+    while len(kept) > 3 and place < (len(kept) if contour.closed else len(kept) - 1):
+        before, i, after = kept[place - 1], kept[place], kept[(place + 1) % len(kept)]
+        if all((plain[before][1], *plain[i], plain[after][0])):
             a, b = points[i, 1] - points[before, 1], points[after, 1] - points[i, 1]
             whole = a + b
             off = abs(a[0] * whole[1] - a[1] * whole[0]) / max(np.hypot(*whole), 1e-9)
             if abs(_turn(a, b)) <= limit and off <= max(tolerance_px, NEARLY_ON_PX):
                 del kept[place]
-                done = False
-                break
+                place = 0 if place in (0, len(kept)) else max(place - 1, 0 if contour.closed else 1)
+                continue
+        place += 1
     return Contour(points[kept], kinds[kept], contour.closed)

@@ -22,6 +22,7 @@ from sobercrow.core.arrays import F32, F64
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.inks.separation import InkField
 from sobercrow.core.parallel import in_parts
+from sobercrow.core.stopping import go_on
 from sobercrow.core.tracing._render_kernels import compare, step_rings
 from sobercrow.core.tracing.band import Band, blur_taps
 from sobercrow.core.tracing.rings import Flags, Rings
@@ -204,6 +205,7 @@ def _moved(
     better = changed & (smooth <= EASED_MAY_COST * lowest + EASED_MAY_COST_PX2)
     moved = list(contours)
     for k in np.flatnonzero(alike).tolist():
+        go_on()
         found = tidied((eased if better[k] else rings).contour(k))
         if not crosses_itself(found) or crosses_itself(contours[k]):
             moved[k] = found

@@ -77,7 +77,9 @@ class TracePanel(Panel):
         self.meeting = Fold("How inks meet", row_of(*self.meets.values()), self.fields["overlap_px"], open_=True)
         self.lying = Fold("Which lies on top", *self.order.widgets())
         fine = [self.fields[name] for name in ("tolerance_px", "corner_angle_deg", "speck_px2", "hole_px2")]
-        self.fine = Fold("Fine settings", *fine)
+        self.anyway = tick("However much there is", "Traces even what is mostly grain; it may take minutes.")
+        self.anyway.clicked.connect(lambda on: self._change("Set how much is traced", anyway=on))
+        self.fine = Fold("Fine settings", *fine, self.anyway)
         self.regular = Fold("Straight and level", self.fields["square_up_deg"], self.fields["straighten_deg"])
         self.heavier = Fold("Weight", self.fields["weight_px"])
         self.forms = FormsPart(document, self.wishes, self._take)
@@ -159,6 +161,8 @@ class TracePanel(Panel):
         self.meeting.setVisible(several and not lines)
         self.lying.setVisible(several)
         self.order.refresh()
+        self.anyway.setVisible(tracing.anyway)
+        self.anyway.setChecked(tracing.anyway)
         self.regular.setVisible(not lines)
         self.heavier.setVisible(not lines)
         for meet, made in self.meets.items():
