@@ -39,14 +39,23 @@ def test_what_ended_early_is_offered_newest_first_until_it_is_taken_over_and_giv
     folder = tmp_path / "recovered"
     (one, first), (other, second) = kept(folder, "first"), kept(folder, "second")
     os.utime(first, (1.0, 1.0))
+    other.label("Kite", Path("/work/kite.sobercrow"), b"no picture")
+    first.with_suffix(".json").write_text('{"name": [')
     (tmp_path / "recovered.sobercrow").write_text("of an older version")
     os.utime(tmp_path / "recovered.sobercrow", (0.0, 0.0))
     ended(one)
     ended(other)
     window, later = Recovery(lambda: folder), Recovery(lambda: folder)
-    assert window.left() == [second, first, tmp_path / "recovered.sobercrow"]
-    window.take_over(second)
-    assert later.left() == [first, tmp_path / "recovered.sobercrow"]
+    newest, *rest = window.left()
+    assert [newest.copy, *(one.copy for one in rest)] == [second, first, tmp_path / "recovered.sobercrow"]
+    assert (newest.name, newest.project) == ("Kite", Path("/work/kite.sobercrow"))
+    assert rest[0].name == "Drawing without a name"  # its card is damaged
+    window.take_over(newest)
+    assert [one.copy for one in later.left()] == [first, tmp_path / "recovered.sobercrow"]
+    window.give_up(newest)  # not while somebody holds it
+    assert second.exists()
     window.forget()
-    assert not second.exists()
+    assert not list(folder.glob(f"{second.stem}*"))
     assert first.read_text() == "first"
+    later.give_up(rest[0])
+    assert not list(folder.glob(f"{first.stem}*"))

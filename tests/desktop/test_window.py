@@ -24,6 +24,7 @@ from sobercrow.demo.tour import pause, wait_until_done
 from sobercrow.desktop import files
 from sobercrow.desktop.camera import Camera
 from sobercrow.desktop.recovery import Recovery
+from sobercrow.desktop.recovery_dialog import RecoveryDialog
 from sobercrow.desktop.scene import Showing
 from sobercrow.desktop.steps import Step
 from sobercrow.desktop.window import MainWindow
@@ -319,7 +320,7 @@ def test_unsaved_changes_are_asked_about(window: MainWindow, monkeypatch) -> Non
     assert document.source is source
 
 
-def test_work_of_a_run_that_ended_early_is_offered_again(window: MainWindow) -> None:
+def test_work_of_a_run_that_ended_early_is_offered_again(window: MainWindow, monkeypatch) -> None:
     document = window.document
     window.use_tool("choose")
     document.choose(Choice(shapes=frozenset({0})))
@@ -333,16 +334,55 @@ def test_work_of_a_run_that_ended_early_is_offered_again(window: MainWindow) -> 
     assert window.gauge.message.text() == ""  # it belongs to a window that lives
     for lock in ended._held.values():
         os.close(lock)
+    damaged = window.files._recovery_folder() / "99-damaged.sobercrow"
+    damaged.write_bytes(b"PK")
+    os.utime(damaged, (1.0, 1.0))
     window.files.tell_of_recovery()
-    assert "start without a file" in window.gauge.message.text()
-    window.files.offer_recovery()
+    QTest.mouseClick(window.gauge.offered, Qt.MouseButton.LeftButton)
+    dialog = window.findChild(RecoveryDialog)
+    assert [dialog.list.item(k).text().split("\n")[0] for k in range(2)] == [
+        window.files.writing.name,
+        "Drawing without a name",
+    ]
+    assert not dialog.list.item(0).icon().isNull()
+    monkeypatch.setattr(files, "ask", lambda *_: QMessageBox.StandardButton.Discard)
+    QTest.mouseClick(dialog.bring, Qt.MouseButton.LeftButton)
     wait_until_done(window)
     assert document.artwork == artwork
     assert "unsaved work" in window.gauge.message.text()
+    assert document.path is None
     assert document.is_changed
-    assert not window.files.recovery.left()
+    (left,) = window.files.recovery.left()
+    window.files.bring_back(left)
+    wait_until_done(window)
+    assert "its copy is damaged. It is kept" in window.gauge.message.text()
+    assert document.artwork == artwork
+    assert left.copy.exists()
+    window.files.recovery.give_up(left)
     window.files.forget_recovery()
     assert not list(window.files._recovery_folder().iterdir())
+
+
+def test_a_project_others_changed_or_that_may_only_be_read_is_replaced_if_that_is_said(
+    window: MainWindow, tmp_path: Path, monkeypatch
+) -> None:
+    path, asked = tmp_path / "kite.sobercrow", []
+    answers = [QMessageBox.StandardButton.Cancel, QMessageBox.StandardButton.Yes] * 2
+    monkeypatch.setattr(files, "ask", lambda *a: asked.append(a[2]) or answers[len(asked) - 1])
+    window.document.save_project(path)
+    assert window.files.save()
+    assert asked == []
+    path.write_bytes(b"another program's")
+    assert not window.files.save()
+    assert path.read_bytes() == b"another program's"
+    assert window.files.save()
+    assert [text.split("” ")[1][:24] for text in asked] == ["was changed by another p"] * 2
+    (tmp_path / "other").hardlink_to(path)
+    monkeypatch.setattr(files, "is_read_only", lambda _: True)
+    assert not window.files.save()
+    assert window.files.save()
+    assert "may only be read" in asked[3]
+    assert "1 other name (hard links); there the old version stays" in window.gauge.message.text()
 
 
 def test_views_seam_and_peek_change_what_is_painted(window: MainWindow) -> None:

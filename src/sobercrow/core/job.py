@@ -353,6 +353,7 @@ class Job:
             return check_picture(self.source, sheet.pixels, clean_up, kind)
 
         with stoppable(cancelled):
+            go_on()
             findings: tuple[Finding, ...] = self._step("check", _shape_of(clean_up), work)
         return findings
 

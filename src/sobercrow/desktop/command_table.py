@@ -68,6 +68,14 @@ def command_table(window: MainWindow) -> tuple[Command, ...]:
         ),
         *_device_commands(window),
         Command(
+            "unsaved",
+            "Unsaved work",
+            "File",
+            (),
+            "Shows what is kept of runs that ended early.",
+            window.files.show_recovery,
+        ),
+        Command(
             "save",
             "Save project",
             "File",

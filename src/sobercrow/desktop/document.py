@@ -21,13 +21,14 @@ from sobercrow.core.artwork.table import anchor_table, rows_of
 from sobercrow.core.cleanup.check import Finding
 from sobercrow.core.cleanup.clean import same_place
 from sobercrow.core.errors import EditError, LetteringError
+from sobercrow.core.formats.files import Stamp, stamp_of
 from sobercrow.core.formats.hand_over import HandOver
 from sobercrow.core.formats.project import Project, write_project
 from sobercrow.core.job import Job
 from sobercrow.core.picture.picture import Picture
 from sobercrow.core.settings import CleanUp, Settings
 from sobercrow.desktop.history import History, Moment
-from sobercrow.desktop.presentation import Presentation
+from sobercrow.desktop.presentation import Presentation, png_of
 from sobercrow.desktop.requests import Requests
 from sobercrow.desktop.state import Opened, State, told_of
 
@@ -68,6 +69,8 @@ class Document(QObject):
         self.presentation: Presentation | None = None
         self.choice = Choice()
         self.path: Path | None = None
+        self.stamp: Stamp | None = None
+        """What the project's file was like when it was last read or written."""
         self._data = b""
         self._history = History()
         self._saved: State | None = None
@@ -85,24 +88,26 @@ class Document(QObject):
         """Take a picture that is in memory already, such as one from the clipboard."""
         self.requests.open_picture(picture, data)
 
-    def save_project(self, path: Path) -> None:
+    def save_project(self, path: Path, replace_read_only: bool = False) -> None:
         """Write the project; raise `ProjectError` if it cannot be written."""
-        self.write_copy(path)
-        self.path = path
+        self.copy_writer(path, replace_read_only)()
+        self.path, self.stamp = path, stamp_of(path)
         self._saved = self.state
         self.history_changed.emit()
 
-    def write_copy(self, path: Path) -> None:
-        """Write the project to a file without making it the document's own."""
-        self.copy_writer(path)()
+    def small_picture(self) -> bytes:
+        """Return the artwork as it is now, small, as PNG; nothing if there is none yet."""
+        if self.presentation is None:
+            return b""
+        return png_of(self.presentation.thumbnails["refine"])
 
-    def copy_writer(self, path: Path) -> Callable[[], None]:
+    def copy_writer(self, path: Path, replace_read_only: bool = False) -> Callable[[], None]:
         """Return what writes the project as it is now to a file; it may be called from any thread."""
         assert self.source is not None
         state = self.state
         kept = (state.refined, state.handwork, state.proofs, state.guides, state.hand_over)
         project = Project(self._data, self.source.name, state.settings, *kept)
-        return partial(write_project, project, self.artwork, path)
+        return partial(write_project, project, self.artwork, path, replace_read_only)
 
     @property
     def is_changed(self) -> bool:
@@ -373,6 +378,7 @@ class Document(QObject):
         self.presentation = None
         self._history = History()
         self.path = None if opened.recovered else opened.project_path
+        self.stamp = None if opened.recovered else opened.stamp
         self.state = opened.state
         self._saved = None if opened.recovered else opened.state
         self.choice = Choice()

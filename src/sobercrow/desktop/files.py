@@ -9,13 +9,13 @@ from pathlib import Path
 from threading import Thread
 from typing import Protocol
 
-from PySide6.QtCore import QBuffer, QByteArray, QIODevice, QMimeData, QSettings, QStandardPaths
-from PySide6.QtGui import QGuiApplication, QImage, QImageWriter
+from PySide6.QtCore import QMimeData, QSettings, QStandardPaths
+from PySide6.QtGui import QGuiApplication, QImage
 from PySide6.QtWidgets import QDialog, QFileDialog, QWidget
 
 from sobercrow.core.artwork.bringing import put_in_layer
 from sobercrow.core.errors import ExportError, SoberCrowError
-from sobercrow.core.formats.files import write_whole
+from sobercrow.core.formats.files import Stamp, is_read_only, stamp_of, told_of_links, write_whole
 from sobercrow.core.formats.palette import read_palette, write_palette
 from sobercrow.core.formats.project import SUFFIX
 from sobercrow.core.formats.svg_in import Placed, read_svg
@@ -30,8 +30,11 @@ from sobercrow.desktop.devices.photo_dialog import PhotoDialog
 from sobercrow.desktop.devices.scan_dialog import ScanDialog
 from sobercrow.desktop.dialogs import Buttons, ask
 from sobercrow.desktop.document import Document
+from sobercrow.desktop.gauge import Offer
 from sobercrow.desktop.preferences import recent_files, remember_file
-from sobercrow.desktop.recovery import Recovery
+from sobercrow.desktop.presentation import png_of
+from sobercrow.desktop.recovery import Left, Recovery
+from sobercrow.desktop.recovery_dialog import RecoveryDialog
 from sobercrow.desktop.state import Opened, State
 from sobercrow.desktop.writing import Writing
 
@@ -49,8 +52,8 @@ def _draw_page(data: bytes, name: str, page: int, dpi: float) -> tuple[Picture, 
 class Say(Protocol):
     """Shows one sentence to the user."""
 
-    def __call__(self, text: str, *, warning: bool) -> None:
-        """Show `text`, as a warning or not."""
+    def __call__(self, text: str, *, warning: bool, offer: Offer | None = None) -> None:
+        """Show `text`, as a warning or not, with what can be done about it."""
 
 
 SVG_SUFFIX = ".svg"
@@ -149,11 +152,7 @@ class Files:
             image = QImage(data.imageData())
             if image.isNull() or not self.may_leave():
                 return
-            packed = QByteArray()
-            buffer = QBuffer(packed)
-            buffer.open(QIODevice.OpenModeFlag.WriteOnly)
-            QImageWriter(buffer, QByteArray(b"PNG")).write(image)
-            content = bytes(packed.data())
+            content = png_of(image)
             try:
                 self._document.open_picture(decode_picture(content, "Pasted picture"), content)
             except SoberCrowError as fault:
@@ -173,15 +172,31 @@ class Files:
         return self._save_to(chosen) if chosen is not None else False
 
     def _save_to(self, path: Path) -> bool:
+        read_only, links = is_read_only(path), told_of_links(path)
+        if not self._may_replace(path, read_only):
+            return False
         try:
-            self._document.save_project(path)
+            self._document.save_project(path, replace_read_only=read_only)
         except SoberCrowError as fault:
             self._say(str(fault), warning=True)
             return False
         self.remember(path)
         self.forget_recovery()
-        self._say(f"Saved “{path.name}”.", warning=False)
+        self._say(f"Saved “{path.name}”.{links}", warning=False)
         return True
+
+    def _may_replace(self, path: Path, read_only: bool) -> bool:
+        """Ask before a file is replaced that was changed meanwhile, or that may only be read."""
+        there = stamp_of(path)
+        question = ""
+        if path == self._document.path and there is not None and there != self._document.stamp:
+            question = f"“{path.name}” was changed by another program since it was opened. Replace what is there now?"
+        elif read_only:
+            question = f"“{path.name}” may only be read. Replace it all the same?"
+        if not question:
+            return True
+        buttons = Buttons.Yes | Buttons.Cancel
+        return ask(self._window, "Replace file", question, buttons, Buttons.Cancel) == Buttons.Yes
 
     def load_inks(self) -> None:
         """Ask for a list of colours and take its inks."""
@@ -264,9 +279,20 @@ class Files:
             except OSError as fault:
                 self._document.failed.emit(f"Unsaved work could not be kept safe: {fault.strerror}.")
                 return
-            self._autosaving = Thread(target=self._keep_safe, args=(self._document.copy_writer(path),))
+            self._autosaving = Thread(target=self._keep_safe, args=(self._copy_writer(path),))
             self._autosaving.start()
             self._kept_safe = state
+
+    def _copy_writer(self, path: Path) -> Callable[[], None]:
+        """What writes the copy of the work as it is now with its card, from any thread."""
+        document, write = self._document, self._document.copy_writer(path)
+        name, project, picture = self.writing.name, document.path, document.small_picture()
+
+        def whole() -> None:
+            write()
+            self.recovery.label(name, project, picture)
+
+        return whole
 
     def _keep_safe(self, write: Callable[[], None]) -> None:
         try:
@@ -282,29 +308,51 @@ class Files:
             self._autosaving = None
 
     def offer_recovery(self) -> None:
-        """Open work that an earlier run could not save, the newest, and say so."""
+        """Show what runs that ended early left unsaved, if there is any."""
+        if self.recovery.left():
+            self.show_recovery()
+
+    def show_recovery(self) -> None:
+        """Show what runs that ended early left unsaved."""
         left = self.recovery.left()
         if not left:
+            self._say("There is no unsaved work of runs that ended early.", warning=False)
             return
-        path, more = left[0], len(left) - 1
-        told = f" There is more of it, {more} more to come at the next starts." if more else ""
+        RecoveryDialog(left, self.bring_back, self.recovery.give_up, self._window).open()
 
-        requests = self._document.requests
+    def bring_back(self, left: Left) -> None:
+        """Open what a run that ended early left unsaved; a damaged copy is kept, and named."""
+        if not self.may_leave():
+            return
+        document, requests = self._document, self._document.requests
 
         def opened(found: Opened) -> None:
-            requests.opened.disconnect(opened)
-            if found.recovered:  # one that is damaged is kept
-                self.recovery.take_over(path)
+            ended()
+            self.recovery.take_over(left)
+            document.path, document.stamp = left.project, _stamp_before(left)
+            name = "Save it to keep it." if left.project is None else f"Saving it replaces “{left.project.name}”."
+            self._say(f"This is the unsaved work of “{left.name}”. {name}", warning=False)
+            document.history_changed.emit()
 
+        def failed(_sentence: str) -> None:
+            ended()
+            self._say(
+                f"“{left.name}” cannot be brought back: its copy is damaged. It is kept: {left.copy}", warning=True
+            )
+
+        def ended() -> None:
+            requests.opened.disconnect(opened)
+            requests.failed.disconnect(failed)
+
+        document.open_path(left.copy, recovered=True)
         requests.opened.connect(opened)
-        self._document.open_path(path, recovered=True)
-        self._say(f"The last run ended early; this is your unsaved work. Save it to keep it.{told}", warning=False)
+        requests.failed.connect(failed)
 
     def tell_of_recovery(self) -> None:
         """Say that there is work an earlier run could not save, where something else is opened."""
         if self.recovery.left():
-            sentence = "A run before ended early; its unsaved work is kept: start without a file to get it back."
-            self._say(sentence, warning=False)
+            offer = Offer("Unsaved work", "Unsaved work\nShows what is kept of it.", self.show_recovery)
+            self._say("A run before ended early; its unsaved work is kept.", warning=False, offer=offer)
 
     def forget_recovery(self) -> None:
         """Remove the copy kept for a crash."""
@@ -321,3 +369,9 @@ class Files:
         if answer == Buttons.Save:
             return self.save()
         return answer == Buttons.Discard
+
+
+def _stamp_before(left: Left) -> Stamp | None:
+    """The stamp of the project unsaved work is of, unless that was changed after the work was kept."""
+    stamp = None if left.project is None else stamp_of(left.project)
+    return stamp if stamp is not None and stamp.changed_ns <= 1e9 * left.kept_s else None

@@ -7,8 +7,8 @@ from dataclasses import dataclass, replace
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import Qt
-from PySide6.QtGui import QColor, QImage, QPainter, QPen
+from PySide6.QtCore import QBuffer, QByteArray, QIODevice, Qt
+from PySide6.QtGui import QColor, QImage, QImageWriter, QPainter, QPen
 
 from sobercrow.core.arrays import F32
 from sobercrow.core.artwork.hit import artwork_box
@@ -185,6 +185,15 @@ def shade_image(shade: Light | None) -> QImage | None:
     fine = cv2.resize(shade.paper, size, interpolation=cv2.INTER_CUBIC)
     tones = np.clip(np.rint(fine), 0, 255).astype(np.uint8)
     return grey_image(tones).convertToFormat(QImage.Format.Format_RGB32)
+
+
+def png_of(image: QImage) -> bytes:
+    """Return an image as PNG."""
+    packed = QByteArray()
+    buffer = QBuffer(packed)
+    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+    QImageWriter(buffer, QByteArray(b"PNG")).write(image)
+    return bytes(packed.data())
 
 
 def thumbnail(image: QImage) -> QImage:

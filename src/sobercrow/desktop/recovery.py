@@ -4,15 +4,33 @@ from __future__ import annotations
 
 import contextlib
 import fcntl
+import json
 import os
 import uuid
 from collections.abc import Callable
+from dataclasses import dataclass
 from pathlib import Path
 
+from sobercrow.core.errors import ProjectError
+from sobercrow.core.formats.files import write_whole
 from sobercrow.core.formats.project import SUFFIX
+from sobercrow.core.outside import json_of
 
-LOCK = ".lock"
+LOCK, CARD, PICTURE = ".lock", ".json", ".png"
+"""What lies beside a copy: its lock, what it is called, and what it looks like."""
 OWNERS_ALONE = 0o700
+MOST_CARD_BYTES = 1 << 16
+
+
+@dataclass(frozen=True, slots=True)
+class Left:
+    """Work a run left that ended early: its copy, name and project, when it was kept, and what it looks like."""
+
+    copy: Path
+    name: str
+    project: Path | None
+    kept_s: float
+    picture: Path
 
 
 class Recovery:
@@ -38,36 +56,47 @@ class Recovery:
         self._hold(path)
         return path
 
-    def left(self) -> list[Path]:
-        """Return copies of windows that are no more, the newest first."""
+    def label(self, name: str, project: Path | None, picture: bytes) -> None:
+        """Keep beside this window's copy what it is called, the project it is of, and its picture as PNG."""
+        path = self.path()
+        card = {"name": name, "project": None if project is None else str(project.absolute())}
+        write_whole(path.with_suffix(CARD), json.dumps(card).encode(), ProjectError)
+        write_whole(path.with_suffix(PICTURE), picture, ProjectError)
+
+    def left(self) -> list[Left]:
+        """Return the work of windows that are no more, the newest first."""
         folder = self._folder()
         found = [path for path in folder.glob(f"*{SUFFIX}") if path not in self._held and self._is_free(path)]
         older = folder.parent / f"recovered{SUFFIX}"  # there was one for all windows once
         found += [older] if older.exists() and older not in self._held else []
-        return sorted(found, key=lambda path: path.stat().st_mtime, reverse=True)
+        return sorted(map(_left_at, found), key=lambda one: one.kept_s, reverse=True)
 
-    def take_over(self, path: Path) -> None:
-        """Hold a copy that was left: it goes with this window's own."""
-        self._hold(path)
+    def take_over(self, left: Left) -> None:
+        """Hold work that was left: it goes with this window's own."""
+        self._hold(left.copy)
+
+    def give_up(self, left: Left) -> None:
+        """Remove work that was left, if its window is no more."""
+        if self._is_free(left.copy):
+            _remove(left.copy)
 
     def forget(self) -> None:
         """Remove the copies this window holds."""
         for path, lock in self._held.items():
-            path.unlink(missing_ok=True)
-            _lock_of(path).unlink(missing_ok=True)
+            _remove(path)
             os.close(lock)
         self._held.clear()
 
     def _hold(self, path: Path) -> None:
         if path not in self._held:
-            lock = os.open(_lock_of(path), os.O_RDWR | os.O_CREAT, 0o600)
+            lock = os.open(path.with_suffix(LOCK), os.O_RDWR | os.O_CREAT, 0o600)
             with contextlib.suppress(OSError):  # some file systems know no locks
                 fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
             self._held[path] = lock
 
     def _is_free(self, path: Path) -> bool:
         try:
-            lock = os.open(_lock_of(path), os.O_RDWR)
+            lock = os.open(path.with_suffix(LOCK), os.O_RDWR)
         except OSError:
             return True
         try:
@@ -79,5 +108,19 @@ class Recovery:
         return True
 
 
-def _lock_of(path: Path) -> Path:
-    return path.with_suffix(LOCK)
+def _left_at(copy: Path) -> Left:
+    """What a copy is of; one without a card, or with a damaged one, is of a drawing without a name."""
+    name, project = "Drawing without a name", None
+    with contextlib.suppress(OSError, ValueError, TypeError, AttributeError):
+        card = json_of(copy.with_suffix(CARD).read_bytes(), MOST_CARD_BYTES)
+        name = str(card.get("name") or name)[:200]
+        project = Path(str(card["project"])) if card.get("project") else None
+    kept_s = 0.0
+    with contextlib.suppress(OSError):
+        kept_s = copy.stat().st_mtime
+    return Left(copy, name, project, kept_s, copy.with_suffix(PICTURE))
+
+
+def _remove(copy: Path) -> None:
+    for path in (copy, *(copy.with_suffix(suffix) for suffix in (CARD, PICTURE, LOCK))):
+        path.unlink(missing_ok=True)

@@ -10,6 +10,7 @@ from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.artwork.proofs import Proof
 from sobercrow.core.artwork.snapping import Guide
 from sobercrow.core.first_sight import first_settings
+from sobercrow.core.formats.files import Stamp, stamp_of
 from sobercrow.core.formats.hand_over import PLAIN, HandOver
 from sobercrow.core.formats.project import SUFFIX, read_project
 from sobercrow.core.job import Job
@@ -53,11 +54,13 @@ class Opened:
     project_path: Path | None
     recovered: bool = False
     job: Job | None = None
+    stamp: Stamp | None = None
 
 
 def read_document(path: Path, recovered: bool = False) -> Opened:
     """Read a picture or a project; raise `SoberCrowError` with one sentence if it cannot be read."""
     if path.suffix.lower() == SUFFIX:
+        stamp = stamp_of(path)
         project = read_project(path)
         picture = decode_picture(project.source, project.source_name)
         return Opened(
@@ -68,6 +71,7 @@ def read_document(path: Path, recovered: bool = False) -> Opened:
             ),
             path,
             recovered,
+            stamp=stamp,
         )
     data = read_bytes(path)
     return opened_picture(decode_picture(data, path.name), data)

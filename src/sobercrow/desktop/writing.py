@@ -11,7 +11,7 @@ from PySide6.QtGui import QGuiApplication, QImage
 from PySide6.QtWidgets import QFileDialog, QWidget
 
 from sobercrow.core.errors import SoberCrowError
-from sobercrow.core.formats.files import write_all
+from sobercrow.core.formats.files import is_read_only, told_of_links, write_all
 from sobercrow.core.formats.raster import RasterSettings
 from sobercrow.core.formats.sets import SUFFIX, HandOverSet, part_files, read_set, safe_name, set_files, write_set
 from sobercrow.core.geometry.combine import Progress
@@ -93,14 +93,21 @@ class Writing:
             question = f"{which} there already. Replace what is there?"
             if ask(self._window, "Replace files", question, buttons, Buttons.Cancel) != Buttons.Yes:
                 return
+        kept = [path.name for path in files if is_read_only(path)]
+        if kept:
+            question = f"“{kept[0]}” may only be read. Replace {'it' if len(kept) == 1 else 'such files'} all the same?"
+            buttons = Buttons.Yes | Buttons.Cancel
+            if ask(self._window, "Replace files", question, buttons, Buttons.Cancel) != Buttons.Yes:
+                return
+        links = next(filter(None, map(told_of_links, files)), "")
 
         def work(progress: Progress) -> None:
-            write_all(files, lambda: progress(0.95))
+            write_all(files, lambda: progress(0.95), replace_read_only=bool(kept))
 
         def done(_: object) -> None:
             first = next(iter(files))
             told = f"“{first.name}”" if len(files) == 1 else f"{len(files)} files in “{first.parent.name}”"
-            self._say(f"Saved {told}.", warning=False)
+            self._say(f"Saved {told}.{links}", warning=False)
 
         self._document.requests.ask_at_length("Save", work, done)
 

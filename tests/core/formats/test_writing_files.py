@@ -82,3 +82,26 @@ def test_names_too_long_missing_folders_and_files_that_may_only_be_read_are_told
     with pytest.raises(ProjectError, match="may only be read"):
         write_whole(long, b"other", ProjectError)
     assert long.read_bytes() == b"whole"
+
+
+def test_a_file_is_known_by_its_stamp_and_one_that_may_only_be_read_is_replaced_if_that_is_said(
+    tmp_path: Path, monkeypatch
+) -> None:
+    path = tmp_path / "kite.svg"
+    assert files.stamp_of(path) is None
+    write_whole(path, b"one", ExportError)
+    first = files.stamp_of(path)
+    assert files.stamp_of(path) == first
+    path.write_bytes(b"two")
+    assert files.stamp_of(path) != first
+    (tmp_path / "other.svg").hardlink_to(path)
+    assert "1 other name (hard links)" in files.told_of_links(path)
+    monkeypatch.setattr(files.os, "access", lambda *_: False)
+    for write in (
+        lambda said: write_whole(path, b"three", ExportError, replace_read_only=said),
+        lambda said: write_all({path: b"four"}, replace_read_only=said),
+    ):
+        with pytest.raises(ExportError, match="may only be read"):
+            write(False)
+        write(True)
+    assert (path.read_bytes(), (tmp_path / "other.svg").read_bytes()) == (b"four", b"two")

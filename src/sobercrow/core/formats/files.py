@@ -15,6 +15,7 @@ import tempfile
 import time
 from collections.abc import Callable, Iterator, Mapping
 from pathlib import Path
+from typing import NamedTuple
 
 from sobercrow.core.errors import ExportError, SoberCrowError
 
@@ -40,8 +41,43 @@ REASONS = {
 """Why a file could not be written, by the number of the system's error (POSIX.1-2017, errno.h)."""
 
 
-def write_whole(path: Path, data: bytes, error: type[SoberCrowError]) -> None:
+class Stamp(NamedTuple):
+    """What tells one state of a file from another: when it was changed, how long it is, and which file it is."""
+
+    changed_ns: int
+    size: int
+    number: int
+
+
+def stamp_of(path: Path) -> Stamp | None:
+    """Return the stamp of a file as it is on the disk now; None if there is none."""
+    try:
+        found = path.stat()
+    except OSError:
+        return None
+    return Stamp(found.st_mtime_ns, found.st_size, found.st_ino)
+
+
+def is_read_only(path: Path) -> bool:
+    """Tell whether there is a file that may only be read: it is replaced if that is asked for alone."""
+    return path.is_file() and not os.access(path, os.W_OK)
+
+
+def told_of_links(path: Path) -> str:
+    """Say of a file that has other names (hard links) that they keep the old version; nothing of any other."""
+    try:
+        others = path.stat().st_nlink - 1
+    except OSError:
+        return ""
+    if others < 1:
+        return ""
+    return f" It had {others} other name{'s' if others > 1 else ''} (hard links); there the old version stays."
+
+
+def write_whole(path: Path, data: bytes, error: type[SoberCrowError], replace_read_only: bool = False) -> None:
     """Write a file to a temporary name beside it, sync it and rename it over the old one.
+
+    A file that may only be read is replaced only if that is said. Other names of it (hard links) keep the old version.
 
     Raises
     ------
@@ -49,7 +85,7 @@ def write_whole(path: Path, data: bytes, error: type[SoberCrowError]) -> None:
         Of the given type, with a sentence naming the file; an older file of that name is then untouched.
     """
     with _telling(path, error):
-        place = _place_of(path)
+        place = _place_of(path, replace_read_only)
         remove_left_over(place.parent)
         temporary = _beside(place, data)
         with _removed_on_fault(temporary):
@@ -57,10 +93,10 @@ def write_whole(path: Path, data: bytes, error: type[SoberCrowError]) -> None:
         _sync(place.parent)
 
 
-def _place_of(path: Path) -> Path:
+def _place_of(path: Path, replace_read_only: bool) -> Path:
     """Where a path leads; raises PermissionError for a file that may only be read."""
     place = path.resolve() if path.is_symlink() else path
-    if place.exists() and not place.is_dir() and not os.access(place, os.W_OK):
+    if is_read_only(place) and not replace_read_only:
         raise PermissionError(errno.EACCES, READ_ONLY)
     return place
 
@@ -88,7 +124,9 @@ def remove_left_over(folder: Path) -> None:
                 part.unlink()
 
 
-def write_all(files: Mapping[Path, bytes], go_on: Callable[[], None] = lambda: None) -> None:
+def write_all(
+    files: Mapping[Path, bytes], go_on: Callable[[], None] = lambda: None, replace_read_only: bool = False
+) -> None:
     """Write several files, all or none: every one is whole on the disk before the first takes its place.
 
     `go_on` is asked before each, and may raise `Cancelled`. If one cannot take its place, those before it are put back
@@ -106,7 +144,7 @@ def write_all(files: Mapping[Path, bytes], go_on: Callable[[], None] = lambda: N
         for path, data in files.items():
             go_on()
             with _telling(path, ExportError):
-                place = _place_of(path)
+                place = _place_of(path, replace_read_only)
                 ready[place] = _beside(place, data)
                 undo.callback(ready[place].unlink, missing_ok=True)
         go_on()

@@ -53,7 +53,7 @@ class Project:
     hand_over: HandOver = PLAIN
 
 
-def write_project(project: Project, artwork: Artwork | None, path: Path) -> None:
+def write_project(project: Project, artwork: Artwork | None, path: Path, replace_read_only: bool = False) -> None:
     """Write a project, whole or not at all; `artwork` is shown by other programs. Raises `ProjectError`."""
     memory = io.BytesIO()
     head = {
@@ -75,7 +75,7 @@ def write_project(project: Project, artwork: Artwork | None, path: Path) -> None
             archive.writestr("proofs.json", json.dumps([plain_proof(proof) for proof in project.proofs]))
         if artwork is not None:
             archive.writestr("artwork.svg", svg_bytes(artwork))
-    write_whole(path, memory.getvalue(), ProjectError)
+    write_whole(path, memory.getvalue(), ProjectError, replace_read_only)
 
 
 def read_project(path: Path) -> Project:
