@@ -10,7 +10,7 @@ from pathlib import Path
 
 from drawings import artwork_of, circle
 from sobercrow.core.errors import ProjectError
-from sobercrow.core.formats.files import PART, write_all
+from sobercrow.core.formats.files import PART, complete_left_over, write_all
 from sobercrow.core.formats.project import Project, read_project, write_project
 from sobercrow.core.settings import Settings
 
@@ -53,6 +53,9 @@ def killed(folder: Path, after_s: float) -> list[str]:
         kept = content[: len(content) // 50_000].decode()
         if content != kept.encode() * 50_000 or not acknowledged <= int(kept) <= acknowledged + 1:
             wrong.append(f"{name} is {kept[:20]} where {acknowledged} was acknowledged")
+    complete_left_over(folder)
+    if len({(folder / name).read_bytes() for name in SET}) != 1:
+        wrong.append("the set is not of one piece after the next start")
     return wrong
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
@@ -15,7 +16,7 @@ from PySide6.QtWidgets import QDialog, QFileDialog, QWidget
 
 from sobercrow.core.artwork.bringing import put_in_layer
 from sobercrow.core.errors import ExportError, SoberCrowError
-from sobercrow.core.formats.files import Stamp, is_read_only, stamp_of, told_of_links, write_whole
+from sobercrow.core.formats.files import Stamp, complete_left_over, is_read_only, stamp_of, told_of_links, write_whole
 from sobercrow.core.formats.palette import read_palette, write_palette
 from sobercrow.core.formats.project import SUFFIX
 from sobercrow.core.formats.svg_in import Placed, read_svg
@@ -306,6 +307,18 @@ class Files:
         if self._autosaving is not None:
             self._autosaving.join()
             self._autosaving = None
+
+    def complete_left_over(self) -> None:
+        """Complete files a run that ended early was writing where files were saved last, and say so."""
+        folder, document = Path(self._last_folder()), self._document
+
+        def work() -> None:
+            with contextlib.suppress(OSError):  # it may be lost, as network folders are
+                told = complete_left_over(folder)
+                if told:
+                    document.said.emit(told)
+
+        Thread(target=work, name="left over", daemon=True).start()
 
     def offer_recovery(self) -> None:
         """Show what runs that ended early left unsaved, if there is any."""

@@ -112,6 +112,7 @@ class Front(QMainWindow):
         self.setAcceptDrops(False)
         window.canvas.setFocus()
         self.ready.emit()
+        window.files.complete_left_over()
         if self._wish is not None:
             self._wish(window)
             window.files.tell_of_recovery()

@@ -12,6 +12,7 @@ from sobercrow.core.settings import Unit, px_to_mm
 from sobercrow.desktop.canvas.view import Canvas
 from sobercrow.desktop.document import Document
 
+HEIGHT_PX = 30
 QUIET_MS = 300
 MESSAGE_MS, OFFER_MS = 12_000, 60_000
 
@@ -33,7 +34,7 @@ class Gauge(QWidget):
         super().__init__()
         self.setObjectName("gauge")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setFixedHeight(30)
+        self.setFixedHeight(HEIGHT_PX)
         self._document, self._canvas = document, canvas
         self._point: tuple[float, float] | None = None
         self.unit = Unit.MM
@@ -41,6 +42,7 @@ class Gauge(QWidget):
         self.message.setProperty("warning", False)
         self.offered = QPushButton()
         self.offered.setFlat(True)
+        self.offered.setMaximumHeight(HEIGHT_PX - 4)
         self.offered.clicked.connect(self._take_offer)
         self._offer: Offer | None = None
         self.step = QLabel()

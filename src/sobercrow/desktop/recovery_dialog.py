@@ -54,7 +54,7 @@ class RecoveryDialog(QDialog):
         self.list.clear()
         for one in self._left:
             when = QDateTime.fromSecsSinceEpoch(round(one.kept_s))
-            time = QLocale().toString(when, QLocale.FormatType.ShortFormat)
+            time = QLocale(QLocale.Language.English).toString(when, "d MMMM yyyy, HH:mm")
             item = QListWidgetItem(f"{one.name}\n{time}")
             picture = QPixmap(str(one.picture))
             if not picture.isNull():

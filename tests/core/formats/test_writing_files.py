@@ -105,3 +105,43 @@ def test_a_file_is_known_by_its_stamp_and_one_that_may_only_be_read_is_replaced_
             write(False)
         write(True)
     assert (path.read_bytes(), (tmp_path / "other.svg").read_bytes()) == (b"four", b"two")
+
+
+@pytest.mark.parametrize("renamed", [0, 1, 3])
+def test_a_set_that_was_being_written_when_the_run_ended_is_completed_and_told_of(
+    tmp_path: Path, monkeypatch, renamed: int
+) -> None:
+    paths = [tmp_path / f"kite-{k}.svg" for k in range(3)]
+    paths[0].write_bytes(b"old")
+
+    def killed(own: Path, target: Path, times: list[int] = [0]) -> Path:  # noqa: B006
+        if times[0] == renamed:
+            os._exit(9)
+        times[0] += 1
+        return os.replace(own, target)  # type: ignore[return-value]
+
+    child = os.fork()
+    if child == 0:
+        monkeypatch.setattr(Path, "replace", killed)
+        write_all(dict.fromkeys(paths, b"new"), lambda: None)
+        os._exit(9)
+    os.waitpid(child, 0)
+    assert {path.read_bytes() for path in paths if path.exists()} <= {b"old", b"new"}
+    told = files.complete_left_over(tmp_path)
+    assert [path.read_bytes() for path in paths] == [b"new"] * 3
+    if renamed < 3:
+        assert told == f"A run before ended while it wrote 3 files into “{tmp_path.name}”; they are complete now."
+    assert not list(tmp_path.glob(f"{PART}*"))
+    assert files.complete_left_over(tmp_path) == ""
+
+
+def test_plans_of_other_computers_or_damaged_ones_are_left_alone(tmp_path: Path) -> None:
+    part, plan = tmp_path / f"{PART}{NO_PROCESS}-a.part", tmp_path / f"{PART}{NO_PROCESS}-b.plan"
+    part.write_bytes(b"new")
+    for text in ('{"computer": "elsewhere", "files": [["a", "b"]]}', '{"files": 3}', "["):
+        plan.write_text(text)
+        assert files.complete_left_over(tmp_path) == ""
+        assert plan.exists()
+    plan.write_text(f'{{"computer": "{files.platform.node()}", "files": [["../../{part.name}", "../outside"]]}}')
+    files.complete_left_over(tmp_path)
+    assert (tmp_path / "outside").read_bytes() == b"new"  # names alone count: nothing is written beyond the folder

@@ -8,7 +8,9 @@ from __future__ import annotations
 
 import contextlib
 import errno
+import json
 import os
+import platform
 import re
 import stat
 import tempfile
@@ -18,8 +20,9 @@ from pathlib import Path
 from typing import NamedTuple
 
 from sobercrow.core.errors import ExportError, SoberCrowError
+from sobercrow.core.outside import json_of
 
-BROUGHT_BACK = ".before"
+BROUGHT_BACK, PLAN = ".before", ".plan"
 PART, PART_OF = ".sober-crow-", re.compile(r"\.sober-crow-(\d+)-")
 """What files are called while they are written, with the number of the process that does."""
 LEFT_OVER_S = 3600.0
@@ -116,12 +119,43 @@ def remove_left_over(folder: Path) -> None:
 
     What is young stays: in a folder that several computers share, it may be written by another one.
     """
+    complete_left_over(folder)
     for part in folder.glob(f"{PART}*"):
         found = PART_OF.match(part.name)
         with contextlib.suppress(OSError):
             is_old = time.time() - part.stat().st_mtime > LEFT_OVER_S
             if found is not None and is_old and not Path("/proc", found[1]).exists():
                 part.unlink()
+
+
+def complete_left_over(folder: Path) -> str:
+    """Complete what a run that ended early was writing into a folder, and say so; nothing if there is none.
+
+    Files of one go are whole on the disk before the first takes its place, and a plan beside them says which is which
+    (write-ahead logging, Gray & Reuter 1993, "Transaction Processing"). Plans of other computers are theirs.
+    """
+    done = 0
+    for plan in folder.glob(f"{PART}*{PLAN}"):
+        found = PART_OF.match(plan.name)
+        if found is None or Path("/proc", found[1]).exists():
+            continue
+        with contextlib.suppress(OSError, ValueError, TypeError, KeyError):
+            said = json_of(plan.read_bytes())
+            if said["computer"] != platform.node():
+                continue
+            for temporary, place in said["files"]:
+                # only names of ours, beside the places they are for
+                part, target = folder / Path(temporary).name, folder / Path(place).name
+                if PART_OF.match(part.name):
+                    if part.exists():
+                        part.replace(target)
+                    part.with_suffix(BROUGHT_BACK).unlink(missing_ok=True)
+                    done += 1
+            _sync(folder)
+            plan.unlink()
+    if not done:
+        return ""
+    return f"A run before ended while it wrote {done} files into “{folder.name}”; they are complete now."
 
 
 def write_all(
@@ -148,6 +182,8 @@ def write_all(
                 ready[place] = _beside(place, data)
                 undo.callback(ready[place].unlink, missing_ok=True)
         go_on()
+        for folder in {place.parent for place in ready}:
+            undo.callback(_plan(folder, ready).unlink, missing_ok=True)
         with contextlib.ExitStack() as back:
             for path, temporary in ready.items():
                 with _telling(path, ExportError):
@@ -162,6 +198,17 @@ def write_all(
             for folder in {path.parent for path in ready}:
                 _sync(folder)
             back.pop_all()
+
+
+def _plan(folder: Path, ready: Mapping[Path, Path]) -> Path:
+    """Write down which files of a folder take which places, for a run after this one; see `complete_left_over`."""
+    files = [[temporary.name, place.name] for place, temporary in ready.items() if place.parent == folder]
+    descriptor, name = tempfile.mkstemp(prefix=f"{PART}{os.getpid()}-", suffix=PLAN, dir=folder)
+    with os.fdopen(descriptor, "w") as stream:
+        json.dump({"computer": platform.node(), "files": files}, stream)
+        stream.flush()
+        os.fsync(stream.fileno())
+    return Path(name)
 
 
 def _beside(path: Path, data: bytes) -> Path:

@@ -212,5 +212,7 @@ class TracePanel(Panel):
                 f"Last change: anchors {self._before[0]} to {self._shown[0]}, largest deviation "
                 f"{self._before[1]:.2f} to {self._shown[1]:.2f} px."
             )
-        elif self._shown is not None:
+        elif self._shown is None:
+            self.effect.clear()
+        else:
             self.effect.setText(f"{self._shown[0]} anchors, largest deviation {self._shown[1]:.2f} px.")
