@@ -214,6 +214,13 @@ def test_a_recipe_is_applied_kept_renamed_shared_and_deleted(badge: MainWindow, 
     (tmp_path / "wrong.recipe").write_text("no")
     part.load_from(tmp_path / "wrong.recipe")
     assert "no recipe of Sober Crow" in badge.gauge.message.text()
+    (part.book.folder / "damaged.recipe").write_text("{")
+    told = []
+    badge.document.failed.connect(told.append)
+    for _ in range(2):
+        part.refresh()
+    assert told == ["The recipe file “damaged.recipe” cannot be read and is left out."]
+    (part.book.folder / "damaged.recipe").unlink()
 
 
 def test_three_proofs_are_kept_laid_side_by_side_and_one_adopted(window: MainWindow, tmp_path: Path) -> None:

@@ -59,15 +59,18 @@ class RecipeBook:
     def __init__(self, folder: Path) -> None:
         """Keep the user's recipes in a folder, which need not be there yet."""
         self.folder = folder
+        self.left_out: tuple[Path, ...] = ()
+        """Files in the folder that cannot be read, as of when it was last gone through."""
 
     def own(self) -> list[Recipe]:
-        """Return the user's recipes by name; files that are none are passed over."""
-        found = []
+        """Return the user's recipes by name; files that are none are left out."""
+        found, left_out = [], []
         for path in sorted(self.folder.glob(f"*{SUFFIX}")) if self.folder.is_dir() else []:
             try:
                 found.append(read_recipe(path))
             except RecipeError:
-                continue
+                left_out.append(path)
+        self.left_out = tuple(left_out)
         return sorted(found, key=lambda recipe: recipe.name.casefold())
 
     def every(self) -> list[Recipe]:

@@ -27,6 +27,8 @@ class RecipePart:
         self.book = RecipeBook(user_folder())
         self._recipes: list[Recipe] = []
         self._picked = False
+        self._named: set[Path] = set()
+        """Files that have been told to be no recipes: once is enough."""
         self.choice = QComboBox()
         self.choice.setAccessibleName("Recipe")
         self.choice.activated.connect(self._pick)
@@ -126,6 +128,10 @@ class RecipePart:
     def _fill(self, chosen: str | None) -> None:
         blocker = QSignalBlocker(self.choice)
         self._recipes = self.book.every()
+        for path in self.book.left_out:
+            if path not in self._named:
+                self._named.add(path)
+                self._document.failed.emit(f"The recipe file “{path.name}” cannot be read and is left out.")
         self.choice.clear()
         self.choice.addItems([recipe.name for recipe in self._recipes])
         names = [recipe.name for recipe in self._recipes]

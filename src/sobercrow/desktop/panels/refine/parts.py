@@ -48,6 +48,8 @@ class PartsPart:
         """Work on a document, with the parts in the user's data folder."""
         self._document = document
         self.folder = PartsFolder(user_folder().parent / "parts")
+        self._named: set[str] = set()
+        """Parts that have been told to be damaged: once is enough."""
         self.list = PartsList()
         self.list.itemDoubleClicked.connect(lambda item: self.put(item.text()))
         self.name = QLineEdit()
@@ -63,15 +65,22 @@ class PartsPart:
         """List the parts there are now."""
         self.list.clear()
         for name in self.folder.names() if self.group.head.isChecked() else ():
-            item = QListWidgetItem(self._icon(name), name)
+            icon = self._icon(name)
+            if icon is None:
+                continue
+            item = QListWidgetItem(icon, name)
             item.setTextAlignment(Qt.AlignmentFlag.AlignVCenter)
             self.list.addItem(item)
 
-    def _icon(self, name: str) -> QIcon:
+    def _icon(self, name: str) -> QIcon | None:
+        """The picture of a part; none if it cannot be read, which is told once."""
         try:
             placed = self.folder.read(name, THUMB_DPI)
         except SoberCrowError:
-            return QIcon()
+            if name not in self._named:
+                self._named.add(name)
+                self._document.failed.emit(f"The part “{name}” cannot be read and is left out.")
+            return None
         artwork = Artwork(
             (Layer(name, placed.items),), max(placed.width_px, 1.0), max(placed.height_px, 1.0), THUMB_DPI
         )
