@@ -106,7 +106,9 @@ class RestlessHand:
 
     def _warned(self, message: Warning | str, category: type[Warning], filename: str, line: int, *_: object) -> None:
         if issubclass(category, RuntimeWarning):
-            self.faults.append(f"{self.doing}: {message} ({Path(filename).name}:{line})")
+            stack = [f for f in traceback.extract_stack() if "sobercrow" in f.filename][-3:]
+            where = " < ".join(f"{f.name}:{f.lineno}" for f in reversed(stack))
+            self.faults.append(f"{self.doing}: {message} ({Path(filename).name}:{line}; {where})")
 
     def _command(self) -> None:
         commands = [c for c in self.window.menus.commands.values() if c.id not in LEFT_ALONE and c.enabled()]

@@ -18,7 +18,7 @@ from sobercrow.core.artwork.bringing import copied, pasted, put_in_layer
 from sobercrow.core.artwork.choice import Choice
 from sobercrow.core.artwork.model import Artwork, Group, Layer, shapes_of
 from sobercrow.core.artwork.paint import Gradient, Stroke
-from sobercrow.core.errors import EditError
+from sobercrow.core.errors import Cancelled, EditError
 from sobercrow.core.formats.svg import svg_bytes
 from sobercrow.core.formats.svg_in import SvgError, parse_svg, read_svg
 from sobercrow.core.geometry.arcs import arcs_of
@@ -209,3 +209,20 @@ def test_a_gradient_of_one_stop_or_of_no_length_is_a_colour() -> None:
     )
     assert flat.shapes[0].fill == "#654321"
     assert not isinstance(flat.shapes[0].fill, Gradient)
+
+
+def test_placing_tells_how_far_it_is_and_can_be_stopped() -> None:
+    path = '<path d="M0 0h9v9zM2 2h2v2z"/>'
+    data = f'<svg xmlns="http://www.w3.org/2000/svg">{path * 1200}</svg>'.encode()
+    told: list[float] = []
+    assert len(parse_svg(data, "many.svg", 96.0, told.append).items) == 1200
+    assert told == sorted(told)
+    assert told[0] == 0.0
+    assert 0.7 < told[-1] <= 1.0
+
+    def stop(share: float) -> None:
+        if share >= told[len(told) // 2]:
+            raise Cancelled("Stopped.")
+
+    with pytest.raises(Cancelled):
+        parse_svg(data, "many.svg", 96.0, stop)

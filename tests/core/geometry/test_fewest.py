@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from sobercrow.core.geometry import bezier
 from sobercrow.core.geometry.contour import AnchorKind, Contour, directions
-from sobercrow.core.geometry.fewest import fewest_cubics
+from sobercrow.core.geometry.fewest import Runs, fewest_cubics
 
 
 def as_contour(anchors: np.ndarray) -> Contour:
@@ -53,3 +53,13 @@ def test_a_straight_run_is_one_line_without_handles() -> None:
     anchors = fewest_cubics(points, 0.1)
     assert len(anchors) == 2
     assert (anchors == anchors[:, 1:2]).all()
+
+
+def test_a_place_next_to_the_end_of_a_piece_is_still_on_it(monkeypatch) -> None:
+    x = np.arange(76.0)
+    anchors = np.column_stack([x, np.sin(x)])
+    contour = Contour(np.stack([anchors - 0.3, anchors, anchors + 0.3], axis=1), np.ones(76, np.uint8), closed=False)
+    beside = np.full((75, 2, 2), np.nextafter(1.0, 0.0))  # 74 and this is 75 to the last bit
+    monkeypatch.setattr(bezier, "level_places", lambda _: beside)
+    (thinned,) = Runs.of([contour]).thinned(0.05)
+    assert np.allclose(thinned[-1, 1], anchors[-1])

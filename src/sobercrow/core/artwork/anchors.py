@@ -182,7 +182,8 @@ def delete_anchors(artwork: Artwork, refs: Iterable[AnchorRef], hold_form: bool 
     """
 
     def change(contour: Contour, places: list[int]) -> Contour | None:
-        keep = [k for k in range(len(contour)) if k not in set(places)]
+        gone, curves = set(places), contour.curves()
+        keep = [k for k in range(len(contour)) if k not in gone]
         if len(keep) < 2:
             return None
         points, kinds = contour.points.copy(), contour.kinds.copy()
@@ -190,7 +191,7 @@ def delete_anchors(artwork: Artwork, refs: Iterable[AnchorRef], hold_form: bool 
             for here, there in zip(keep, keep[1:] + keep[:1], strict=True):
                 gap = (there - here) % len(contour)
                 if gap > 1 and (contour.closed or there > here):
-                    cubic = _one_curve(contour, here, gap)
+                    cubic = _one_curve(contour, curves, here, gap)
                     points[here, HANDLE_OUT], points[there, HANDLE_IN] = cubic[1], cubic[2]
                     for place in (here, there):
                         kinds[place] = AnchorKind.SMOOTH if kinds[place] == AnchorKind.EVEN else kinds[place]
@@ -199,10 +200,10 @@ def delete_anchors(artwork: Artwork, refs: Iterable[AnchorRef], hold_form: bool 
     return Edited(change_contours(artwork, refs, change), Choice())
 
 
-def _one_curve(contour: Contour, first: int, count: int) -> F64:
-    """One cubic in place of `count` curves from anchor `first` on."""
+def _one_curve(contour: Contour, every: F64, first: int, count: int) -> F64:
+    """One cubic in place of `count` curves, of `every` one of a contour, from anchor `first` on."""
     n = len(contour)
-    curves = contour.curves()[[(first + k) % n for k in range(count)]]
+    curves = every[[(first + k) % n for k in range(count)]]
     if all(_is_line(c) for c in curves) and count > 1 and _collinear(curves):
         return np.array([curves[0, 0], curves[0, 0], curves[-1, 3], curves[-1, 3]])
     path = Contour(

@@ -211,8 +211,11 @@ def _shade(places: F64, colours: F64) -> Gradient | None:
     way = ways[0]
     along = (places - middle) @ way
     low, high = np.percentile(along, (1, 99))
-    ends = [np.median(colours[(along >= a) & (along <= b)], axis=0) for a, b in _thirds(low, high)]
-    if len(ends) < 2 or np.abs(ends[-1] - ends[0]).max() < SHADED or high - low < LEAST_PX:
+    parts = [colours[(along >= a) & (along <= b)] for a, b in _thirds(low, high)]
+    if not (len(parts[0]) and len(parts[-1])):
+        return None
+    ends = [np.median(part, axis=0) for part in parts if len(part)]
+    if np.abs(ends[-1] - ends[0]).max() < SHADED or high - low < LEAST_PX:
         return None
     start, end = middle + low * way, middle + high * way
     # medians of the outer parts lie a twelfth within the ends; led on to them

@@ -64,13 +64,12 @@ class Runs:
             level = np.concatenate([level, bezier.bend_turns(curves)], axis=1)
         at_level, which = np.nonzero(~np.isnan(level))
         # every sample by its piece and its place on that: even steps, and where it is level or upright
-        key = np.concatenate([piece + step / counts[piece], at_level + level[at_level, which]])
+        t = np.concatenate([step / counts[piece], level[at_level, which]])
         is_node = np.concatenate([step % fine[piece] == 0, np.ones(len(at_level), dtype=np.bool_)])
         price = np.concatenate([np.ones(len(step)), np.where(which < 4, EXTREME_COSTS, TURN_COSTS)])
-        order = np.argsort(key, kind="stable")
-        key, is_node, price = key[order], is_node[order], price[order]
-        piece = np.floor(key).astype(np.int64)
-        t = (key - piece)[:, None]
+        piece = np.concatenate([piece, at_level])
+        order = np.lexsort((t, piece))
+        piece, t, is_node, price = piece[order], t[order, None], is_node[order], price[order]
         ways = bezier.along_curves(curves[piece], t)
         long = np.hypot(*ways.T)[:, None]
         ways = np.where(long > 1e-9, ways / np.maximum(long, 1e-9), leaves[piece])
