@@ -21,6 +21,7 @@ from sobercrow.core.artwork.paint import Gradient, Stroke
 from sobercrow.core.errors import Cancelled, EditError
 from sobercrow.core.formats.svg import svg_bytes
 from sobercrow.core.formats.svg_in import SvgError, parse_svg, read_svg
+from sobercrow.core.geometry import winding
 from sobercrow.core.geometry.arcs import arcs_of
 from sobercrow.core.geometry.forms import Ellipse, Rectangle
 from sobercrow.core.geometry.offset import Ends, Joins
@@ -209,6 +210,14 @@ def test_a_gradient_of_one_stop_or_of_no_length_is_a_colour() -> None:
     )
     assert flat.shapes[0].fill == "#654321"
     assert not isinstance(flat.shapes[0].fill, Gradient)
+
+
+def test_a_shape_that_crosses_itself_without_end_is_refused_in_one_sentence(monkeypatch) -> None:
+    monkeypatch.setattr(winding, "MOST_CROSSINGS", 3)
+    star = "".join(f"M{k} 0L{9 - k} 9L{k + 1} 9z" for k in range(9))
+    data = f'<svg xmlns="http://www.w3.org/2000/svg"><path d="{star}"/></svg>'.encode()
+    with pytest.raises(SvgError, match=r"star\.svg” cannot be placed: one shape's outlines cross each other"):
+        parse_svg(data, "star.svg", 96.0)
 
 
 def test_placing_tells_how_far_it_is_and_can_be_stopped() -> None:

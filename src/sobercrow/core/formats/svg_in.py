@@ -40,7 +40,7 @@ from sobercrow.core.formats.svg_shapes import (
 from sobercrow.core.geometry.affine import Affine
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.offset import Ends, Joins
-from sobercrow.core.geometry.winding import wound
+from sobercrow.core.geometry.winding import TooManyCrossings, wound
 from sobercrow.core.outside import LEAST_SIDE_PX, MOST_SPAN_PX, coordinates, number, reading
 from sobercrow.core.picture.decode import read_bytes
 
@@ -270,8 +270,12 @@ class _Reader:
             and self._drawn[k].style.get("fill-rule", "nonzero") != "evenodd"
             and all(contour.closed for contour in contours)
         ]
-        for k, made in zip(rows, wound([outlines[k] for k in rows], self._within(0.3, 0.7)), strict=True):
-            outlines[k] = made
+        try:
+            made = wound([outlines[k] for k in rows], self._within(0.3, 0.7))
+        except TooManyCrossings as fault:
+            raise SvgError(f"“{self.name}” cannot be placed: {fault}") from fault
+        for k, own in zip(rows, made, strict=True):
+            outlines[k] = own
         for k, (found, contours) in enumerate(zip(self._drawn, outlines, strict=True)):
             if k % TOLD_EVERY == 0:
                 self.progress(0.7 + 0.3 * k / len(self._drawn))

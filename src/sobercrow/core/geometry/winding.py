@@ -123,7 +123,7 @@ class _Rows:
         )
         if found > MOST_CROSSINGS:
             raise TooManyCrossings(
-                "One shape's outlines cross each other over 300,000 times; draw it as several shapes."
+                "one shape's outlines cross each other over 300,000 times; draw it as several shapes."
             )
         while (parent[parent] != parent).any():
             parent = parent[parent]
