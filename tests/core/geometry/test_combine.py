@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 
 from drawings import glyph_contours
 from sobercrow.core.geometry._crossing_kernels import first_crossing
-from sobercrow.core.geometry.combine import How, combine_all, divide_all
+from sobercrow.core.geometry.combine import How, area_of_rings, areas_alone, combine_all, divide_all
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.forms import Ellipse, Rectangle
 from sobercrow.core.geometry.winding import wound
@@ -148,3 +148,12 @@ def test_many_outlines_that_lie_apart_within_and_across_each_other_wind_as_skias
     path.simplify(fix_winding=True, keep_starting_points=False)
     assert area_of(made).area == pytest.approx(abs(path.area), rel=2e-3)
     assert sum(own is alone or own is frame for own in made) == 2  # what nothing crosses stays
+
+
+def test_rings_that_touch_themselves_leave_areas_alone() -> None:
+    spike = np.array([(0, 0), (10, 0), (10, 10), (20, 10), (10, 10), (0, 10)], dtype=float)
+    area = area_of_rings([spike, spike[:2], np.array([(30, 0), (40, 0), (35, 0)], dtype=float)])
+    assert area.geom_type in ("Polygon", "MultiPolygon")
+    assert area.area == 100.0
+    near = areas_alone(shapely.GeometryCollection([area, shapely.Point(3, 3), shapely.LineString([(0, 0), (1, 1)])]))
+    assert (near.geom_type, near.area) == ("MultiPolygon", 100.0)

@@ -19,6 +19,7 @@ from shapely.geometry.base import BaseGeometry
 
 from sobercrow.core.arrays import F64, I64
 from sobercrow.core.artwork.model import Artwork, Pouring, Shape
+from sobercrow.core.geometry.combine import area_of_rings, areas_alone
 
 EDGE_PX, PLAIN_PX, SPACING_PX = 0.4, 0.03, 1.2
 WIDER = 1.45
@@ -67,14 +68,7 @@ def lines_of(artwork: Artwork) -> BaseGeometry:
 
     def work(one: Artwork) -> BaseGeometry:
         shapes = line_shapes(one)
-        areas = []
-        for shape in shapes:
-            area: BaseGeometry = shapely.Polygon()
-            for edge in shape.edges(EDGE_PX):
-                if len(edge) > 2:
-                    area = area.symmetric_difference(shapely.make_valid(shapely.Polygon(edge)))
-            areas.append(area)
-        return shapely.union_all(areas)
+        return shapely.union_all([area_of_rings(shape.edges(EDGE_PX)) for shape in shapes])
 
     area: BaseGeometry = artwork.once("lines", work)
     return area
@@ -104,6 +98,8 @@ def _gaps(lines: BaseGeometry, width: float, height: float) -> list[Gap]:
         return []
     edges = shapely.segmentize(shapely.simplify(shapely.boundary(lines), PLAIN_PX), SPACING_PX)
     points = np.unique(shapely.get_coordinates(edges), axis=0)
+    if not len(points):  # all of it is flatter than a place lies apart from the next
+        return []
     low, high = (
         np.minimum(points.min(axis=0), 0.0) - MARGIN_PX,
         np.maximum(points.max(axis=0), (width, height)) + MARGIN_PX,
@@ -204,7 +200,7 @@ def _saddles(
 
 def line_width(lines: BaseGeometry, x: float, y: float, gap_px: float) -> float:
     """Return how wide the line is near a place on its edge: twice the largest circle in it there."""
-    near = lines.intersection(shapely.Point(x, y).buffer(min(max(2.0 * gap_px, 8.0), 30.0)))
+    near = areas_alone(lines.intersection(shapely.Point(x, y).buffer(min(max(2.0 * gap_px, 8.0), 30.0))))
     if near.is_empty or near.area < 0.1:
         return 1.0
     return 2.0 * float(shapely.length(shapely.maximum_inscribed_circle(near, tolerance=0.05)))

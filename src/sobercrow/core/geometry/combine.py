@@ -50,13 +50,22 @@ class How(StrEnum):
 
 def _area(laid: Sequence[Laid]) -> BaseGeometry:
     """The area some contours enclose, by the even-odd rule."""
-    return _ringed([one.points for one in laid])
+    return area_of_rings([one.points for one in laid])
 
 
-def _ringed(rings: Sequence[F64]) -> BaseGeometry:
-    """The area rings of points enclose, by the even-odd rule."""
+def area_of_rings(rings: Sequence[F64]) -> BaseGeometry:
+    """Return the area rings of points (n, 2) enclose by the even-odd rule; those that enclose none are left out."""
     made = [shapely.Polygon(ring) for ring in rings if len(ring) >= 3]
-    return _folded([ring if ring.is_valid else shapely.make_valid(ring) for ring in made], shapely.symmetric_difference)
+    areas = [ring if ring.is_valid else areas_alone(shapely.make_valid(ring)) for ring in made]
+    return areas_alone(_folded(areas, shapely.symmetric_difference))
+
+
+def areas_alone(made: BaseGeometry) -> BaseGeometry:
+    """Return what of a geometry has an area: what touches leaves lines and points, which few operations take."""
+    if made.geom_type in ("Polygon", "MultiPolygon"):
+        return made
+    parts = shapely.get_parts(shapely.get_parts(made))
+    return shapely.MultiPolygon([part for part in parts if part.geom_type == "Polygon"])
 
 
 def _folded(areas: Sequence[BaseGeometry], meet: Callable[[BaseGeometry, BaseGeometry], BaseGeometry]) -> BaseGeometry:
@@ -76,7 +85,7 @@ def flat_area(contours: Sequence[Contour], flat_px: float) -> BaseGeometry:
 
 def region(contours: Sequence[Contour], spacing_px: float) -> BaseGeometry:
     """Return the area contours enclose by the even-odd rule, of points so far apart: to tell what touches what."""
-    return _ringed([contour.sampled(spacing_px) for contour in contours])
+    return area_of_rings([contour.sampled(spacing_px) for contour in contours])
 
 
 def combine(subject: Sequence[Contour], clip: Sequence[Contour], how: How) -> list[tuple[Contour, ...]]:
