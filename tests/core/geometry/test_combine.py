@@ -150,6 +150,15 @@ def test_many_outlines_that_lie_apart_within_and_across_each_other_wind_as_skias
     assert sum(own is alone or own is frame for own in made) == 2  # what nothing crosses stays
 
 
+def test_open_contours_are_closed_as_filling_does() -> None:
+    half = Contour(square(0, 0, 20).points[:3], np.zeros(3, np.uint8), closed=False)
+    spot = Contour(np.full((1, 3, 2), 5.0), np.zeros(1, np.uint8), closed=False)
+    ((united,),) = combine_all([[half, spot], [square(5, -5, 10)], [square(50, 0, 10)]], How.UNITE)[:1]
+    whole = area_of([half.filled()]).union(area_of([square(5, -5, 10)]))
+    assert united.closed
+    assert area_of([united]).symmetric_difference(whole).area < 1e-3 * whole.area
+
+
 def test_rings_that_touch_themselves_leave_areas_alone() -> None:
     spike = np.array([(0, 0), (10, 0), (10, 10), (20, 10), (10, 10), (0, 10)], dtype=float)
     area = area_of_rings([spike, spike[:2], np.array([(30, 0), (40, 0), (35, 0)], dtype=float)])

@@ -129,6 +129,15 @@ class Contour:
         """Return the contour run through the other way."""
         return self.known(self.points[::-1, ::-1].copy(), self.kinds[::-1].copy(), self.closed, self.form)
 
+    def filled(self) -> Contour:
+        """Return the contour as it is filled: an open one closed by a line from its end to its start."""
+        if self.closed:
+            return self
+        points, kinds = self.points.copy(), self.kinds.copy()
+        points[0, 0], points[-1, 2] = points[0, 1], points[-1, 1]
+        kinds[[0, -1]] = AnchorKind.CORNER
+        return self.known(points, kinds)
+
     def scaled(self, factor: float) -> Contour:
         """Return the contour with all coordinates multiplied."""
         form = None if self.form is None else self.form.scaled(factor)

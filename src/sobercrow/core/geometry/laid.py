@@ -33,7 +33,7 @@ PARALLEL = 1e-3
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Laid:
-    """Points laid on a closed contour: the piece each is on, and its parameter there."""
+    """Points laid on a contour: the piece each is on, and its parameter there."""
 
     contour: Contour
     points: F64
@@ -47,9 +47,10 @@ class Laid:
 
     @classmethod
     def of_all(cls, contours: Sequence[Contour], flat_px: float) -> list[Laid]:
-        """The same for many contours, in one go."""
+        """The same for many contours, in one go; open ones are closed as filling does."""
         if not contours:
             return []
+        contours = [contour.filled() for contour in contours]
         anchors = np.array([len(contour) for contour in contours])
         points, at = bezier.chorded(np.concatenate([contour.curves() for contour in contours]), flat_px)
         firsts = np.cumsum(anchors) - anchors
