@@ -217,8 +217,8 @@ def test_a_recipe_is_applied_kept_renamed_shared_and_deleted(badge: MainWindow, 
     (part.book.folder / "damaged.recipe").write_text("{")
     told = []
     badge.document.failed.connect(told.append)
-    for _ in range(2):
-        part.refresh()
+    for name in ("One more", "And another"):
+        part.keep_as(name)
     assert told == ["The recipe file “damaged.recipe” cannot be read and is left out."]
     (part.book.folder / "damaged.recipe").unlink()
 
