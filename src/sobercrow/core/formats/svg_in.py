@@ -10,7 +10,7 @@ import functools
 import re
 from collections import Counter
 from collections.abc import Callable, Iterable, Iterator
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from itertools import islice
 from pathlib import Path
 from typing import NamedTuple
@@ -21,16 +21,15 @@ from defusedxml import DefusedXmlException
 from defusedxml.ElementTree import fromstring
 
 from sobercrow.core.artwork.model import Group, Item, Shape, shapes_of
-from sobercrow.core.artwork.paint import Fill, Gradient, Spread, Stop, Stroke
+from sobercrow.core.artwork.paint import Gradient, Stroke
 from sobercrow.core.artwork.placing import placed_contour
 from sobercrow.core.errors import SoberCrowError
 from sobercrow.core.formats.path_data import Run, contours_of, runs_of
+from sobercrow.core.formats.svg_paint import NO_PAINT, Paints, kind_of, share_within, style_of
 from sobercrow.core.formats.svg_shapes import (
-    KEPT,
     PX_PER_INCH,
     bounded,
     closed,
-    colour_of,
     data_of,
     form_of,
     is_form,
@@ -89,11 +88,9 @@ QUIET = (
 NAMES = {"text": "text", "image": "picture", "use": "linked copy", "foreignObject": "foreign part", "switch": "switch"}
 EFFECTS = {"clip-path": "clipping", "mask": "mask", "filter": "filter"}
 LEAST_PX = 1e-9
-NO_PAINT = ("none", "transparent", "")
 TOLD_EVERY = 500
 """After so many shapes one tells how far one is."""
 
-Frame = Callable[[], tuple[float, float, float, float]]
 Progress = Callable[[float], None]
 
 
@@ -139,7 +136,7 @@ def parse_svg(data: bytes, name: str, dpi: float, progress: Progress | None = No
             raise SvgError(
                 f"“{name}” has entities or links of its own, which are not read; save it as plain SVG."
             ) from fault
-    if _local(root) != "svg":
+    if kind_of(root) != "svg":
         raise SvgError(f"“{name}” is no SVG file; choose one.")
     with reading(SvgError, f"“{name}” has something in it that cannot be read; save it as plain SVG."):
         placed = _Reader(root, name, dpi, progress or (lambda _share: None)).read()
@@ -148,10 +145,6 @@ def parse_svg(data: bytes, name: str, dpi: float, progress: Progress | None = No
         drawn = [contour.points for shape in shapes_of(placed.items) for contour in shape.contours]
         coordinates(np.concatenate(drawn) if drawn else ())
         return placed
-
-
-def _local(element: Element) -> str:
-    return element.tag.rpartition("}")[2] if isinstance(element.tag, str) else ""
 
 
 class _Found(NamedTuple):
@@ -207,8 +200,9 @@ class _Reader:
                 (sizes[1] - ratio * view[3]) / 2 - ratio * view[1],
             )
             way = Affine.scaled(ratio, ratio, (0.0, 0.0)).then(Affine.moved(*shift)).then(way)
-        self._ids = {one.get("id"): one for one in self.root.iter() if one.get("id")}
-        tree = list(self._found(self.root, way, _style(self.root), 0))
+        ids = {one.get("id"): one for one in self.root.iter() if one.get("id")}
+        self._paints = Paints(ids, self.left_out)
+        tree = list(self._found(self.root, way, style_of(self.root), 0))
         shapes = iter(self._shapes())
         items = tuple(_items(tree, shapes))
         told = tuple(
@@ -234,13 +228,13 @@ class _Reader:
             )
         inherited = {key: value for key, value in style.items() if key in INHERITED}
         for element in parent:
-            kind = _local(element)
+            kind = kind_of(element)
             if not kind or kind in QUIET:
                 continue
-            own = {**inherited, **_style(element)}
+            own = {**inherited, **style_of(element)}
             if own.get("display") == "none":
                 continue
-            own[SEEN] = str(_number(style.get(SEEN, "1")) * _number(own.get("opacity", "1")))
+            own[SEEN] = str(share_within(style.get(SEEN, "1")) * share_within(own.get("opacity", "1")))
             for effect, told in EFFECTS.items():
                 if own.get(effect, "none") != "none":
                     self.left_out[told] += 1
@@ -306,9 +300,10 @@ class _Reader:
 
     def _shape(self, found: _Found, contours: tuple[Contour, ...]) -> Shape | None:
         style, box = found.style, functools.partial(_box_of, found)
-        seen = _number(style.get(SEEN, "1"))
-        fill = self._paint(style.get("fill", "black"), style, box, seen * _number(style.get("fill-opacity", "1")))
-        line = self._paint(style.get("stroke", "none"), style, box, seen * _number(style.get("stroke-opacity", "1")))
+        seen = share_within(style.get(SEEN, "1"))
+        shares = [seen * share_within(style.get(key, "1")) for key in ("fill-opacity", "stroke-opacity")]
+        fill = self._paints.paint(style.get("fill", "black"), style, box, shares[0])
+        line = self._paints.paint(style.get("stroke", "none"), style, box, shares[1])
         width = length_of(style.get("stroke-width", "1"))
         stroke = None
         if line is not None and width > LEAST_PX:
@@ -325,77 +320,6 @@ class _Reader:
             fill = fill.mapped(found.way)
         return Shape(contours, fill, None if stroke is None else stroke.scaled(abs(found.way.area_ratio) ** 0.5))
 
-    def _paint(self, text: str, style: dict[str, str], frame: Frame, seen: float = 1.0) -> Fill:
-        """A fill; one that is seen through is mixed with white, for artwork has no see-through colours."""
-        made = self._opaque(text, style, frame)
-        if made is None or seen >= 1.0:
-            return made
-        self.left_out["see-through colour"] += 1
-        if seen <= 0.0:
-            return None
-        if isinstance(made, Gradient):
-            return replace(made, stops=tuple(replace(stop, colour=_paler(stop.colour, seen)) for stop in made.stops))
-        return _paler(made, seen)
-
-    def _opaque(self, text: str, style: dict[str, str], frame: Frame) -> Fill:
-        text = text.strip()
-        if text in NO_PAINT:
-            return None
-        if text.startswith("url("):
-            link, _, fallback = text[4:].partition(")")
-            gradient = self._gradient(link.strip(" \"'#"), frame, style)
-            if gradient is not None:
-                return gradient
-            self.left_out["pattern"] += 1
-            return self._opaque(fallback, style, frame) if fallback.strip() else None
-        return colour_of(style.get("color", "black") if text == "currentColor" else text)
-
-    def _gradient(self, name: str, frame: Frame, style: dict[str, str]) -> Fill:
-        """A gradient by its id; a plain colour if it has but one stop, None if it is no gradient."""
-        chain: list[Element] = []
-        element = self._ids.get(name)
-        while (
-            element is not None and len(chain) < MOST_NESTED and _local(element) in ("linearGradient", "radialGradient")
-        ):
-            chain.append(element)
-            link = next((v for k, v in element.attrib.items() if k.rpartition("}")[2] == "href"), "")
-            element = self._ids.get(link[1:]) if link.startswith("#") else None
-        if not chain:
-            return None
-        stops = next((found for one in chain if (found := [s for s in one if _local(s) == "stop"])), [])
-        made = sorted(_stops(stops, style), key=lambda stop: stop.at)
-        if not made:
-            return None
-        if len(made) == 1:
-            return made[0].colour
-
-        def given(key: str, usual: str) -> str:
-            return next((one.get(key, "") for one in chain if one.get(key) is not None), usual)
-
-        own = transform_of(given("gradientTransform", ""))
-        is_box = given("gradientUnits", "objectBoundingBox") != "userSpaceOnUse"
-        if is_box:
-            left, top, right, bottom = frame()
-            own = own.then(Affine(right - left, 0.0, 0.0, bottom - top, left, top))
-        if _local(chain[0]) == "radialGradient":
-            x, y, r = (_share(given(key, "50%")) for key in ("cx", "cy", "r"))
-            laid = Affine(r, 0.0, 0.0, r, x, y)
-            if any(
-                one.get(key) is not None and abs(_share(one.get(key, "")) - at) > 1e-6
-                for one in chain
-                for key, at in (("fx", x), ("fy", y))
-            ):
-                self.left_out["gradient's focus"] += 1
-            spread = Spread.RADIAL
-        else:
-            x1, y1, x2, y2 = (
-                _share(given(key, usual)) for key, usual in (("x1", "0%"), ("y1", "0%"), ("x2", "100%"), ("y2", "0%"))
-            )
-            laid = Affine(x2 - x1, y2 - y1, -(y2 - y1), x2 - x1, x1, y1)
-            spread = Spread.LINEAR
-        way = laid.then(own)
-        return Gradient(spread, tuple(made), way) if abs(way.area_ratio) > 1e-12 else made[-1].colour
-
 
 def _box_of(found: _Found) -> tuple[float, float, float, float]:
     """What an outline reaches over with its handles, in its own units: left, top, right, bottom."""
@@ -407,41 +331,3 @@ def _box_of(found: _Found) -> tuple[float, float, float, float]:
         contours = contours_of(runs, [Affine()] * len(runs))
     box = np.concatenate([contour.points.reshape(-1, 2) for contour in contours])
     return (*box.min(axis=0).tolist(), *box.max(axis=0).tolist())
-
-
-@functools.lru_cache(KEPT)
-def _number(text: str) -> float:
-    """A share from 0 to 1."""
-    try:
-        return min(max(_share(text), 0.0), 1.0)
-    except ValueError:
-        return 1.0
-
-
-def _paler(colour: str, share: float) -> str:
-    """A colour over white, seen by a share."""
-    parts = [round(255 + share * (int(colour[k : k + 2], 16) - 255)) for k in (1, 3, 5)]
-    return "#" + "".join(f"{part:02x}" for part in parts)
-
-
-def _style(element: Element) -> dict[str, str]:
-    """Presentation attributes and the style attribute of an element, which goes before them."""
-    found = {key.rpartition("}")[2]: value for key, value in element.attrib.items()}
-    for part in found.pop("style", "").split(";"):
-        key, colon, value = part.partition(":")
-        if colon:
-            found[key.strip()] = value.replace("!important", "").strip()
-    return {key: value for key, value in found.items() if value.strip() != "inherit"}
-
-
-def _share(text: str) -> float:
-    text = text.strip()
-    return float(text[:-1]) / 100.0 if text.endswith("%") else length_of(text)
-
-
-def _stops(elements: Iterable[Element], style: dict[str, str]) -> Iterator[Stop]:
-    for element in elements:
-        own = _style(element)
-        text = own.get("stop-color", "black")
-        colour = colour_of(style.get("color", "black") if text == "currentColor" else text) or "#ffffff"
-        yield Stop(min(max(_share(own.get("offset", "0")), 0.0), 1.0), colour)
