@@ -250,8 +250,8 @@ def _from_recipe(name: str, asked: Settings) -> Settings:
 
 def _own_instead(asked: Settings, settings: Settings) -> Settings:
     """Return settings with what was asked for by options of its own put in their place."""
-    own = {**TRACING_OPTIONS, "kind": "kind", "meet": "meet", "free": "true_shapes", "follow_pen": "follow_pen"}
-    own["anyway"] = "anyway"
+    same = {name: name for name in ("kind", "meet", "follow_pen", "anyway")}
+    own = {**TRACING_OPTIONS, **same, "free": "true_shapes"}
     fields = {field: getattr(asked.tracing, field) for option, field in own.items() if _is_given(option)}
     inks = asked.inks if any(map(_is_given, INK_OPTIONS)) else settings.inks
     return replace(settings, inks=inks, tracing=replace(settings.tracing, **fields))

@@ -89,15 +89,12 @@ class Writing:
         there = [path.name for path in files if path.exists()]
         if ask_first and there:
             which = f"“{there[0]}” is" if len(there) == 1 else f"{len(there)} of the files are"
-            buttons = Buttons.Yes | Buttons.Cancel
-            question = f"{which} there already. Replace what is there?"
-            if ask(self._window, "Replace files", question, buttons, Buttons.Cancel) != Buttons.Yes:
+            if not self._agreed(f"{which} there already. Replace what is there?"):
                 return
         kept = [path.name for path in files if is_read_only(path)]
         if kept:
-            question = f"“{kept[0]}” may only be read. Replace {'it' if len(kept) == 1 else 'such files'} all the same?"
-            buttons = Buttons.Yes | Buttons.Cancel
-            if ask(self._window, "Replace files", question, buttons, Buttons.Cancel) != Buttons.Yes:
+            which = "it" if len(kept) == 1 else "such files"
+            if not self._agreed(f"“{kept[0]}” may only be read. Replace {which} all the same?"):
                 return
         links = next(filter(None, map(told_of_links, files)), "")
 
@@ -110,6 +107,10 @@ class Writing:
             self._say(f"Saved {told}.{links}", warning=False)
 
         self._document.requests.ask_at_length("Save", work, done)
+
+    def _agreed(self, question: str) -> bool:
+        buttons = Buttons.Yes | Buttons.Cancel
+        return ask(self._window, "Replace files", question, buttons, Buttons.Cancel) == Buttons.Yes
 
     def copy(self) -> None:
         """Put the artwork on the clipboard as SVG, PDF and PNG at once, as it lies on its page."""

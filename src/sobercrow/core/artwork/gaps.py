@@ -98,7 +98,7 @@ def _gaps(lines: BaseGeometry, width: float, height: float) -> list[Gap]:
         return []
     edges = shapely.segmentize(shapely.simplify(shapely.boundary(lines), PLAIN_PX), SPACING_PX)
     points = np.unique(shapely.get_coordinates(edges), axis=0)
-    if not len(points):  # all of it is flatter than a place lies apart from the next
+    if len(points) < 4:  # all of it is flatter than a place lies apart from the next
         return []
     low, high = (
         np.minimum(points.min(axis=0), 0.0) - MARGIN_PX,
@@ -106,8 +106,6 @@ def _gaps(lines: BaseGeometry, width: float, height: float) -> list[Gap]:
     )
     frame = np.array([low, (high[0], low[1]), high, (low[0], high[1])])
     points = np.concatenate([points, frame])
-    if len(points) < 8:
-        return []
     mesh = Delaunay(points)
     centres, radii = _circles(points[mesh.simplices])
     middles = points[mesh.simplices].mean(axis=1)

@@ -13,11 +13,9 @@ from sobercrow.core.artwork.edits import change_shapes
 from sobercrow.core.artwork.model import Artwork, Shape
 from sobercrow.core.errors import EditError
 from sobercrow.core.geometry import bezier
-from sobercrow.core.geometry.contour import AnchorKind, Contour, directions
+from sobercrow.core.geometry.contour import NO_TURN_COS, AnchorKind, Contour, directions
 from sobercrow.core.geometry.polygon import along_of
 
-NO_TURN_COS = 0.9998
-"""Sides that turn by less than a degree meet smoothly."""
 TRACK_PX = 0.5
 
 

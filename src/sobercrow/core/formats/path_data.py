@@ -11,10 +11,9 @@ from typing import NamedTuple
 import numpy as np
 
 from sobercrow.core.arrays import F64, I64, U8
-from sobercrow.core.artwork.stretches import NO_TURN_COS
 from sobercrow.core.geometry.affine import Affine
 from sobercrow.core.geometry.arcs import WIDEST_PIECE, arm_of
-from sobercrow.core.geometry.contour import AnchorKind, Contour, first_way
+from sobercrow.core.geometry.contour import AnchorKind, Contour, first_way, joint_kinds
 
 SAME_PX = 1e-6
 COMMAND = re.compile(r"([MmZzLlHhVvCcSsQqTtAa])([^MmZzLlHhVvCcSsQqTtAa]*)")
@@ -214,5 +213,4 @@ def _kinds(points: F64, came: I64, goes: I64) -> U8:
     here = points[:, 1]
     into = first_way(here - points[:, 0], here - points[came, 2], here - points[came, 1])
     out = first_way(points[:, 2] - here, points[goes, 0] - here, points[goes, 1] - here)
-    smooth = (into * out).sum(axis=1) > NO_TURN_COS
-    return np.where(smooth, int(AnchorKind.SMOOTH), int(AnchorKind.CORNER)).astype(np.uint8)
+    return joint_kinds(into, out)

@@ -37,6 +37,7 @@ from sobercrow.core.formats.svg_shapes import (
     transform_of,
 )
 from sobercrow.core.geometry.affine import Affine
+from sobercrow.core.geometry.combine import Progress
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.offset import Ends, Joins
 from sobercrow.core.geometry.winding import TooManyCrossings, wound
@@ -90,8 +91,6 @@ EFFECTS = {"clip-path": "clipping", "mask": "mask", "filter": "filter"}
 LEAST_PX = 1e-9
 TOLD_EVERY = 500
 """After so many shapes one tells how far one is."""
-
-Progress = Callable[[float], None]
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,6 +6,7 @@ Formulae: Farin 2002, "Curves and Surfaces for CAGD", ch. 4-5.
 from __future__ import annotations
 
 import numpy as np
+from numpy.typing import NDArray
 
 from sobercrow.core.arrays import F64
 
@@ -42,6 +43,11 @@ def along_curves(curves: F64, t: F64) -> F64:
     return v**2 * d[:, 0] + 2 * t * v * d[:, 1] + t**2 * d[:, 2]
 
 
+def are_lines(curves: F64) -> NDArray[np.bool_]:
+    """Return which curves (n, 4, 2) are lines: those whose handles lie on their ends."""
+    return np.asarray((curves[:, 0] == curves[:, 1]).all(axis=1) & (curves[:, 2] == curves[:, 3]).all(axis=1))
+
+
 OF_A_LINE = 16
 """A straight line has so many points at most: enough for the parameter between two of them to be about even."""
 
@@ -51,7 +57,7 @@ def chorded(curves: F64, flat: float | F64, most: int = 400) -> tuple[F64, F64]:
     no further off than `flat`, one for all or one each, and the piece and the parameter of each in one number; without
     the end of the last."""
     second = np.hypot(*np.moveaxis(np.diff(curves, n=2, axis=1), -1, 0)).max(axis=1)
-    line = (curves[:, 1] == curves[:, 0]).all(axis=1) & (curves[:, 2] == curves[:, 3]).all(axis=1)
+    line = are_lines(curves)
     counts = np.clip(np.ceil(np.sqrt(0.75 * second / flat)), 1, np.where(line, OF_A_LINE, most)).astype(np.int64)
     piece = np.repeat(np.arange(len(curves)), counts)
     t = (np.arange(len(piece)) - np.repeat(np.cumsum(counts) - counts, counts)) / counts[piece]

@@ -28,6 +28,8 @@ class AnchorKind(IntEnum):
 LAST_KIND = int(AnchorKind.EVEN)
 NO_WAY_PX = 1e-6
 """A handle or a neighbour nearer than this gives no direction."""
+NO_TURN_COS = 0.9998
+"""Where an outline turns by less than 1.1° its sides run on into each other."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -192,3 +194,9 @@ def first_way(*ways: F64) -> F64:
         found[taken] = way[taken] / size[taken, None]
         open_yet &= ~taken
     return found
+
+
+def joint_kinds(into: F64, out: F64) -> U8:
+    """Return the kinds of anchors by the unit directions (n, 2) into and out of them: smooth where they run on."""
+    smooth = (into * out).sum(axis=1) > NO_TURN_COS
+    return np.where(smooth, int(AnchorKind.SMOOTH), int(AnchorKind.CORNER)).astype(np.uint8)

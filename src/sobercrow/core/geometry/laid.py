@@ -15,10 +15,10 @@ from typing import NamedTuple
 import numpy as np
 import shapely
 
-from sobercrow.core.arrays import F64, I64, U8
+from sobercrow.core.arrays import F64, I64
 from sobercrow.core.geometry import bezier
 from sobercrow.core.geometry.arcs import Arc, arc_between, arc_of
-from sobercrow.core.geometry.contour import AnchorKind, Contour, first_way
+from sobercrow.core.geometry.contour import Contour, first_way, joint_kinds
 
 SHORT_PX = 1e-3
 """Anchors nearer than this to the next are one."""
@@ -26,7 +26,6 @@ NEAR_PX = 1e-6
 ON_PX = 1e-10
 """A crossing is placed when both curves come so near to each other there."""
 NEWTON_STEPS = 8
-NO_TURN_COS = 0.9998
 PARALLEL = 1e-3
 """Curves that cross at a smaller angle, in rad, touch: there is no place where they cross."""
 
@@ -265,7 +264,7 @@ class Lines:
             curves[rows, anchor] = place
         plain = np.flatnonzero(owner[run] < 0)
         curves[plain, 1], curves[plain, 2] = curves[plain, 0], curves[plain, 3]
-        cut = np.flatnonzero((b - a < 1.0) & (owner[run] >= 0) & ~_is_line(whole))
+        cut = np.flatnonzero((b - a < 1.0) & (owner[run] >= 0) & ~bezier.are_lines(whole))
         for k in cut.tolist():  # what is cut of an arc is one
             arc = arc_of(whole[k])
             if arc is not None:
@@ -288,10 +287,6 @@ def _share(one: F64, other: F64, place: F64) -> F64:
     return np.where(np.hypot(*off.T) < NEAR_PX, share, np.nan)
 
 
-def _is_line(curves: F64) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
-    return np.asarray((curves[:, 0] == curves[:, 1]).all(axis=1) & (curves[:, 2] == curves[:, 3]).all(axis=1))
-
-
 def _parts(curves: F64, a: F64, b: F64) -> F64:
     """The parts of curves (n, 4, 2) from one parameter to another; whole ones stay as they are to the last bit."""
     left = _left(curves, b)
@@ -300,7 +295,7 @@ def _parts(curves: F64, a: F64, b: F64) -> F64:
     right = _left(left[:, ::-1], 1.0 - inner)[:, ::-1]
     made = np.where((b < 1.0)[:, None, None], left, curves)
     made = np.where((a > 0.0)[:, None, None], right, made)
-    line = _is_line(curves)
+    line = bezier.are_lines(curves)
     made[line, 1], made[line, 2] = made[line, 0], made[line, 3]
     return made
 
@@ -330,8 +325,7 @@ def _assembled(curves: F64, ring: I64) -> list[tuple[int, Contour]]:
         points[none, side] = points[none, 1]
     into = first_way(came[:, 3] - came[:, 2], came[:, 3] - came[:, 1], came[:, 3] - came[:, 0])
     out = first_way(curves[:, 1] - curves[:, 0], curves[:, 2] - curves[:, 0], curves[:, 3] - curves[:, 0])
-    smooth = (into * out).sum(axis=1) > NO_TURN_COS
-    kinds: U8 = np.where(smooth, int(AnchorKind.SMOOTH), int(AnchorKind.CORNER)).astype(np.uint8)
+    kinds = joint_kinds(into, out)
     return [
         (name, Contour.known(points[k : k + count].copy(), kinds[k : k + count].copy()))
         for name, k, count in zip(names.tolist(), first.tolist(), counts.tolist(), strict=True)

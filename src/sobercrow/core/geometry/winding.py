@@ -7,7 +7,7 @@ border of the area or it is not, and stays as it is or goes. Only those that cro
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import NamedTuple
 
@@ -18,7 +18,7 @@ from sobercrow.core.arrays import F64, I64
 from sobercrow.core.errors import EditError
 from sobercrow.core.geometry import bezier
 from sobercrow.core.geometry._winding_kernels import crossings, turns_at
-from sobercrow.core.geometry.combine import FLAT_PX, shapes_along
+from sobercrow.core.geometry.combine import FLAT_PX, Progress, shapes_along
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.laid import Laid, Lines
 
@@ -28,8 +28,6 @@ MOST_CROSSINGS = 300_000
 """Contours that cross each other more often are refused: their faces would not fit into memory."""
 ALIKE_PX2 = 0.025
 LEAST_PX = 1e-9
-
-Progress = Callable[[float], None]
 
 
 class TooManyCrossings(EditError):

@@ -78,9 +78,14 @@ def _turn(a: F64, b: F64) -> float:
     return float(np.arctan2(a[0] * b[1] - a[1] * b[0], a[0] * b[0] + a[1] * b[1]))
 
 
+def _plain_arms(points: F64) -> np.ndarray[tuple[int, int], np.dtype[np.bool_]]:
+    """Which handles, in and out of each anchor, lie on it: (n, 2)."""
+    return np.asarray((points[:, ::2] == points[:, 1:2]).all(axis=2))
+
+
 def _are_lines(points: F64, i: I64, j: I64) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
     """Which of some pieces are lines; see `is_line`."""
-    plain = (points[:, ::2] == points[:, 1:2]).all(axis=2)
+    plain = _plain_arms(points)
     return np.asarray(plain[i, 1] & plain[j, 0])
 
 
@@ -122,7 +127,7 @@ def in_line(points: F64, kinds: np.ndarray[tuple[int], np.dtype[np.uint8]]) -> N
 def without_needless(contour: Contour, limit: float, tolerance_px: float) -> Contour:
     """Drop anchors between two straight lines that run on in one direction."""
     points, kinds = contour.points, contour.kinds
-    plain = (points[:, ::2] == points[:, 1:2]).all(axis=2).tolist()
+    plain = _plain_arms(points).tolist()
     kept = list(range(len(points)))
     place = 0 if contour.closed else 1
     while len(kept) > 3 and place < (len(kept) if contour.closed else len(kept) - 1):
