@@ -24,9 +24,10 @@ def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--actions", type=int, default=3000)
     parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--profile", action="store_true", help="tell what each stall spent its time on")
     options = parser.parse_args()
     faulthandler.dump_traceback_later(WATCH_S, exit=True)
-    hand = RestlessHand(open_window(PICTURES / "badge-200.jpg"), options.seed)
+    hand = RestlessHand(open_window(PICTURES / "badge-200.jpg"), options.seed, options.profile)
     hand.act(options.actions)
     print(f"{options.actions} actions of seed {options.seed}: {len(hand.faults)} faults, {len(hand.stalls)} stalls")
     for fault, count in Counter(hand.faults).most_common(20):

@@ -5,6 +5,10 @@ Every uncaught error, every warning of a number that is none, and every action t
 
 from __future__ import annotations
 
+import contextlib
+import cProfile
+import io
+import pstats
 import random
 import sys
 import time
@@ -49,8 +53,12 @@ MODIFIERS = (
 class RestlessHand:
     """Does things in a window that nobody would, as nobody would."""
 
-    def __init__(self, window: MainWindow, seed: int) -> None:
-        """Take a window that shows a result; everything done comes of the seed."""
+    def __init__(self, window: MainWindow, seed: int, profiled: bool = False) -> None:
+        """Take a window that shows a result; everything done comes of the seed.
+
+        Profiled, each stall is told with the functions that took longest, and everything takes longer.
+        """
+        self.profiled = profiled
         self.window, self.random = window, random.Random(seed)
         self.faults: list[str] = []
         self.stalls: list[tuple[float, str]] = []
@@ -92,11 +100,13 @@ class RestlessHand:
             (work,) = self.random.choices([work for _, work in kinds], [weight for weight, _ in kinds])
             self.doing = work.__name__[1:]
             start = time.perf_counter()
-            work()
-            QApplication.processEvents()
+            profile = cProfile.Profile() if self.profiled else None
+            with profile or contextlib.nullcontext():
+                work()
+                QApplication.processEvents()
             seconds = time.perf_counter() - start
             if seconds > STALL_S and work.__name__ not in ("_rest", "_picture"):
-                self.stalls.append((seconds, self.doing))
+                self.stalls.append((seconds, f"{self.doing}{_longest(profile) if profile else ''}"))
             self.done.append(self.doing)
             _leave_dialogs()
             pause(0.002)
@@ -180,6 +190,12 @@ class RestlessHand:
         self.doing = f"open {name}"
         self.window.document.open_path(PICTURES / name)
         self._rest()
+
+
+def _longest(profile: cProfile.Profile) -> str:
+    told = io.StringIO()
+    pstats.Stats(profile, stream=told).sort_stats("cumulative").print_stats("sobercrow", 12)
+    return "\n" + "\n".join(told.getvalue().splitlines()[-14:])
 
 
 def _leave_dialogs() -> None:

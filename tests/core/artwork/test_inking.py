@@ -116,6 +116,26 @@ def test_ink_beside_everything_is_a_new_shape_and_a_cut_parts_one_in_two() -> No
     assert scrape_ink(artwork, over).artwork.shapes == ()
 
 
+def test_only_what_the_nib_meets_is_worked_out_again() -> None:
+    dots = [ring(x, y, 3.0) for x in range(10, 210, 20) for y in range(10, 210, 20)]
+    artwork = artwork_of(Shape(tuple(dots)), Shape((ring(500, 100, 90), ring(500, 100, 10)), "#1d4f79"))
+    cut = swept(np.array([(7.0, 10.0), (33.0, 10.0)]), Nib(0.2), 254.0, 1.0)
+    left = scrape_ink(artwork, cut).artwork
+    assert whole(left).symmetric_difference(whole(artwork).difference(region(cut))).area < 0.05
+    halves, other = left.shapes[:-1], left.shapes[-1]
+    assert other is artwork.shapes[1]
+    kept = {id(contour) for shape in halves for contour in shape.contours}
+    assert kept >= {id(dot) for dot in dots if dot.bounds()[1] > 20}
+    # a hole that was not met goes with the part around it, though another part is larger
+    through = swept(np.array([(450.0, 0.0), (450.0, 200.0)]), Nib(0.4), 254.0, 1.0)
+    parts = scrape_ink(artwork, through).artwork.shapes[1:]
+    assert sorted(len(part.contours) for part in parts) == [1, 2]
+    joined = add_ink(artwork, swept(np.array([(190.0, 90.0), (420.0, 90.0)]), Nib(0.4), 254.0, 1.0), "#000000")
+    (one,) = joined.artwork.shapes
+    assert len(one.contours) == len(dots) - 1 + 2
+    assert one.fill == "#1d4f79"
+
+
 def test_a_flat_nib_is_broad_one_way_and_thin_the_other() -> None:
     nib = Nib(2.0, flat=True, angle_deg=0.0)  # 20 px broad at 254 dpi
     down = region(swept(np.array([(50.0, 10.0), (50.0, 90.0)]), nib, 254.0, 1.0))

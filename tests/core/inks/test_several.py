@@ -228,6 +228,12 @@ def test_strokes_boxes_and_pours_lay_an_ink() -> None:
     assert not (everywhere.own == ink(everywhere, BLACK)).any()
 
 
+@pytest.mark.parametrize("tool", list(InkTool))
+def test_a_touch_up_beyond_the_picture_changes_nothing(tool: InkTool) -> None:
+    beyond = ((-300.0, -90.0), (-290.0, -90.0), (-290.0, -80.0))[: 2 if tool is InkTool.BRIDGE else 3]
+    assert np.array_equal(touched(InkTouchUp(tool, InkForm.FREEHAND, beyond, (RUST,))).own, parted().own)
+
+
 def test_specks_and_holes_under_a_size_go_to_what_is_around_them() -> None:
     found = touched(speck_px2=10.0)
     assert found.own[71, 101] == ink(found, WHITE)

@@ -65,7 +65,12 @@ def _crossings(contour: Contour, x: float, y: float) -> int:
 
 def is_inside(shape: Shape, x: float, y: float) -> bool:
     """Tell whether a point lies in a filled shape, by the even-odd rule."""
-    return sum(_crossings(contour, x, y) for contour in shape.contours) % 2 == 1
+    crossings = 0
+    for contour in shape.contours:
+        _, top, right, bottom = contour.bounds()
+        if top <= y <= bottom and x <= right:
+            crossings += _crossings(contour, x, y)
+    return crossings % 2 == 1
 
 
 def shape_at(artwork: Artwork, x: float, y: float, reach_px: float = 0.0) -> int | None:
@@ -81,8 +86,9 @@ def shapes_at(artwork: Artwork, x: float, y: float, reach_px: float = 0.0) -> It
         if index in fixed or not _in_frame(x, y, shape.bounds(), reach_px):
             continue
         reach = reach_px + 0.5 * (shape.stroke.width_px if shape.stroke is not None else 0.0)
+        near = (contour for contour in shape.contours if _in_frame(x, y, contour.bounds(), reach))
         inside = shape.is_filled and is_inside(shape, x, y)
-        if inside or (reach > 0 and any(bezier.nearest(c.curves(), (x, y))[2] <= reach for c in shape.contours)):
+        if inside or (reach > 0 and any(nearest_on(contour, x, y) <= reach for contour in near)):
             yield index
 
 

@@ -14,9 +14,10 @@ from shapely.geometry.base import BaseGeometry
 from sobercrow.core.arrays import F64
 from sobercrow.core.artwork.choice import Choice, Edited
 from sobercrow.core.artwork.edits import in_place, with_shapes
+from sobercrow.core.artwork.hit import Frame, boxes_meet
 from sobercrow.core.artwork.model import Artwork, Shape
 from sobercrow.core.errors import EditError
-from sobercrow.core.geometry.combine import How, combine, contours_around, region
+from sobercrow.core.geometry.combine import How, combine, combine_all, contours_around, region
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.polygon import along_of
 from sobercrow.core.geometry.smooth import Beyond, smoothed
@@ -82,17 +83,20 @@ def add_ink(artwork: Artwork, outlines: Sequence[Contour], colour: str) -> Edite
 
     What touches nothing is a new shape of a colour, on top.
     """
-    shapes = list(artwork.shapes)
     touched = _touched(artwork, outlines)
     if not touched:
-        made = combine(outlines, [], How.UNITE)
-        return with_shapes(artwork, [Shape(contours, colour) for contours in made])
-    contours: list[tuple[Contour, ...]] = [tuple(outlines)]
+        return with_shapes(artwork, [Shape(own, colour) for own in combine(outlines, [], How.UNITE)])
+    boxes = {k: artwork.shapes[k].bounds() for k in touched}
+    near: list[Sequence[Contour]] = [outlines]
+    apart: list[Contour] = []
     for k in touched:
-        united = combine([c for group in contours for c in group], shapes[k].contours, How.UNITE)
-        contours = united or contours
-    last = touched[-1]
-    return in_place(artwork, set(touched), last, [replace(shapes[last], contours=group) for group in contours])
+        others = [box for other, box in boxes.items() if other != k]
+        met, rest = _parted(artwork.shapes[k].contours, [_box(outlines), *others])
+        near.append(met)
+        apart += rest
+    last = artwork.shapes[touched[-1]]
+    united = _joined(combine_all(near, How.UNITE), apart)
+    return in_place(artwork, set(touched), touched[-1], [replace(last, contours=group) for group in united])
 
 
 def scrape_ink(artwork: Artwork, outlines: Sequence[Contour]) -> Edited:
@@ -108,21 +112,56 @@ def scrape_ink(artwork: Artwork, outlines: Sequence[Contour]) -> Edited:
         raise EditError("There is no filled shape here to scrape from.")
     for k in reversed(touched):
         shape = artwork.shapes[k]
-        left = combine(shape.contours, outlines, How.SUBTRACT)
+        near, apart = _parted(shape.contours, [_box(outlines)])
+        left = _joined(combine(near, outlines, How.SUBTRACT), apart)
         artwork = in_place(artwork, {k}, k, [replace(shape, contours=group) for group in left]).artwork
     return Edited(artwork, Choice())
 
 
+def _box(contours: Sequence[Contour]) -> Frame:
+    boxes = [contour.bounds() for contour in contours]
+    return min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)
+
+
+def _parted(contours: Sequence[Contour], boxes: Sequence[Frame]) -> tuple[list[Contour], list[Contour]]:
+    """Contours whose boxes meet some others, and the rest, which nothing done to an area within those can change."""
+    near: list[Contour] = []
+    apart: list[Contour] = []
+    for contour in contours:
+        own = contour.bounds()
+        (near if any(boxes_meet(own, box) for box in boxes) else apart).append(contour)
+    return near, apart
+
+
+def _joined(groups: list[tuple[Contour, ...]], apart: Sequence[Contour]) -> list[tuple[Contour, ...]]:
+    """Shapes, outer contour first, with what was left out given back: to the smallest that surrounds it, else the
+    largest."""
+    if not apart:
+        return groups
+    if len(groups) < 2:
+        return [(*(contour for group in groups for contour in group), *apart)]
+    outers = [shapely.make_valid(shapely.Polygon(group[0].sampled(STEP_PX))) for group in groups]
+    sizes = shapely.area(outers).tolist()
+    owner = np.full(len(apart), sizes.index(max(sizes)))
+    places = shapely.points(np.array([contour.anchors[0] for contour in apart]))
+    for k in sorted(range(len(groups)), key=lambda k: -sizes[k]):  # the smallest speaks last
+        owner[shapely.contains(outers[k], places)] = k
+    given = zip(owner.tolist(), apart, strict=True)
+    parts = [[*group] for group in groups]
+    for k, contour in given:
+        parts[k].append(contour)
+    return [tuple(part) for part in parts]
+
+
 def _touched(artwork: Artwork, outlines: Sequence[Contour]) -> list[int]:
     """The filled shapes an area has anything in common with."""
-    area = region(outlines, STEP_PX)
-    left, top, right, bottom = shapely.bounds(area)
+    area, frame = region(outlines, STEP_PX), _box(outlines)
     found = []
     for k, shape in enumerate(artwork.shapes):
-        box = shape.bounds()
-        beside = box[0] > right or box[1] > bottom or box[2] < left or box[3] < top
-        if not shape.is_filled or k in artwork.fixed or beside or not all(c.closed for c in shape.contours):
+        if not shape.is_filled or k in artwork.fixed or not boxes_meet(shape.bounds(), frame):
             continue
-        if region(shape.contours, STEP_PX).intersects(area):
-            found.append(k)
+        if all(c.closed for c in shape.contours):
+            near, _ = _parted(shape.contours, [frame])
+            if region(near, STEP_PX).intersects(area):
+                found.append(k)
     return found

@@ -147,16 +147,32 @@ def nearest(curves: F64, point: tuple[float, float]) -> tuple[int, float, float]
     away = np.linalg.norm(evaluate(curves, t) - p, axis=-1)
     few = np.argsort(away.min(axis=1))[:4]
     own, coarse = curves[few], t[away[few].argmin(axis=1)]
-    second, u = 6.0 * np.diff(own, n=2, axis=1), coarse.copy()
+    u, distance = _feet(own, np.broadcast_to(p, (len(own), 2)), coarse)
+    best = int(distance.argmin())
+    return int(few[best]), float(u[best]), float(distance[best])
+
+
+def distances(curves: F64, points: F64) -> F64:
+    """Return how far each of n points (n, 2) is from its own of n curves (n, 4, 2), in px; found as by `nearest`."""
+    t = np.linspace(0.0, 1.0, 17)
+    away = np.linalg.norm(evaluate(curves, t) - points[:, None], axis=-1)
+    return _feet(curves, points, t[away.argmin(axis=1)])[1]
+
+
+def _feet(curves: F64, points: F64, coarse: F64) -> tuple[F64, F64]:
+    """Parameters on n curves that come nearest n points, by Newton steps on the foot of the normal, and the distances.
+
+    Where the steps led further away, what they began with stays.
+    """
+    second, u = 6.0 * np.diff(curves, n=2, axis=1), coarse.copy()
     for _ in range(8):
-        off, along = on_curves(own, u[:, None]) - p, 3.0 * along_curves(own, u[:, None])
+        off, along = on_curves(curves, u[:, None]) - points, 3.0 * along_curves(curves, u[:, None])
         bend = (1.0 - u)[:, None] * second[:, 0] + u[:, None] * second[:, 1]
         slope = (along**2).sum(axis=1) + (off * bend).sum(axis=1)
         goes_on = slope > 1e-12
         step = (off * along).sum(axis=1) / np.where(goes_on, slope, 1.0)
         u = np.where(goes_on, np.clip(u - step, 0.0, 1.0), u)
-    places = np.stack([u, coarse], axis=1)
-    off = on_curves(np.repeat(own, 2, axis=0), places.reshape(-1, 1)) - p
-    distance = np.hypot(off[:, 0], off[:, 1])
-    best = int(distance.argmin())
-    return int(few[best // 2]), float(places.flat[best]), float(distance[best])
+    places = np.stack([u, coarse])
+    away = np.stack([np.hypot(*(on_curves(curves, t[:, None]) - points).T) for t in places])
+    which = away.argmin(axis=0)[None]
+    return np.take_along_axis(places, which, 0)[0], np.take_along_axis(away, which, 0)[0]

@@ -189,10 +189,12 @@ def _around(own: U8, point: F64, reach: int = END_REACH_PX) -> tuple[slice, slic
 
 
 def _stroke_width(mask: NDArray[np.bool_], point: F64) -> float:
-    """The width of the stroke near a place: twice the furthest any of its pixels there lies from its border."""
-    rows, columns = _around(mask.astype(np.uint8), point, 4 * END_REACH_PX)
-    part = np.pad(mask[rows, columns].astype(np.uint8), 1, mode="edge")
-    if not part.any():
+    """The width of the stroke near a place: twice the furthest any of its pixels there lies from its border; nought if
+    there is none, as beyond the picture.
+    """
+    near = mask[_around(mask.view(np.uint8), point, 4 * END_REACH_PX)]
+    if not near.any():
         return 0.0
+    part = np.pad(near.astype(np.uint8), 1, mode="edge")
     depth = cv2.distanceTransform(part, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
     return float(max(2.0 * depth.max() - 1.0, 1.0))
