@@ -32,8 +32,8 @@ def main() -> None:
     print(f"{options.actions} actions of seed {options.seed}: {len(hand.faults)} faults, {len(hand.stalls)} stalls")
     for fault, count in Counter(hand.faults).most_common(20):
         print(f"{count} × {fault}")
-    for seconds, doing in sorted(hand.stalls, reverse=True)[:15]:
-        print(f"{seconds:.2f} s: {doing}")
+    for seconds, own, doing in sorted(hand.stalls, reverse=True)[:15]:
+        print(f"{seconds:.2f} s, {own:.2f} s of them the window's own: {doing}")
     sys.stdout.flush()
     os._exit(1 if hand.faults else 0)
 

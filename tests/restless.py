@@ -61,7 +61,8 @@ class RestlessHand:
         self.profiled = profiled
         self.window, self.random = window, random.Random(seed)
         self.faults: list[str] = []
-        self.stalls: list[tuple[float, str]] = []
+        self.stalls: list[tuple[float, float, str]] = []
+        """Seconds for which actions kept the window waiting, those its thread worked itself, and what they were."""
         self.doing = ""
         self.done: list[str] = []
         window.faults.happened.connect(lambda _: self.faults.append(f"{self.doing}: {window.faults.report}"))
@@ -99,14 +100,15 @@ class RestlessHand:
         for _ in range(times):
             (work,) = self.random.choices([work for _, work in kinds], [weight for weight, _ in kinds])
             self.doing = work.__name__[1:]
-            start = time.perf_counter()
+            start, own = time.perf_counter(), time.thread_time()
             profile = cProfile.Profile() if self.profiled else None
             with profile or contextlib.nullcontext():
                 work()
                 QApplication.processEvents()
             seconds = time.perf_counter() - start
             if seconds > STALL_S and work.__name__ not in ("_rest", "_picture"):
-                self.stalls.append((seconds, f"{self.doing}{_longest(profile) if profile else ''}"))
+                own = time.thread_time() - own
+                self.stalls.append((seconds, own, f"{self.doing}{_longest(profile) if profile else ''}"))
             self.done.append(self.doing)
             _leave_dialogs()
             pause(0.002)
