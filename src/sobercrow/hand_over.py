@@ -13,7 +13,7 @@ import click
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.errors import ExportError, SettingError
 from sobercrow.core.formats.dxf import DxfSettings
-from sobercrow.core.formats.files import complete_left_over, write_all
+from sobercrow.core.formats.files import write_all
 from sobercrow.core.formats.hand_over import PLAIN, HandOver
 from sobercrow.core.formats.raster import Measure
 from sobercrow.core.formats.sets import HandOverSet, find_set, part_files, safe_name, set_files
@@ -117,11 +117,9 @@ def hand_over(artwork: Artwork, name: str, document: HandOver, order: Order) -> 
     for folder in {path.parent for path in files if is_folder(path.parent)}:
         if folder in order.outputs:
             folder.mkdir(parents=True, exist_ok=True)
-    for folder in sorted({path.parent for path in files}):
-        told = complete_left_over(folder)
-        if told:
-            click.echo(told, err=True)
-    write_all(files)
+    told = write_all(files)
+    if told:
+        click.echo(told, err=True)
     page = lie_of(artwork, document.sheet)
     size = px_to_mm(page.width_px, page.dpi), px_to_mm(page.height_px, page.dpi)
     return [Written(path.name, len(data), *size) for path, data in files.items()], found

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import os
+import random
 import stat
 from pathlib import Path
 
+from killed_window import killed
 from sobercrow.desktop.recovery import Recovery
 
 
@@ -59,3 +61,20 @@ def test_what_ended_early_is_offered_newest_first_until_it_is_taken_over_and_giv
     assert first.read_text() == "first"
     later.give_up(rest[0])
     assert not list(folder.glob(f"{first.stem}*"))
+
+
+def test_a_window_killed_while_it_works_leaves_its_last_copy_and_nothing_else(tmp_path: Path) -> None:
+    chance = random.Random(5)
+    for _ in range(2):
+        assert killed(tmp_path, chance) == []
+
+
+def test_a_lock_without_a_copy_goes_once_its_window_is_no_more(tmp_path: Path) -> None:
+    window = Recovery(lambda: tmp_path)
+    lock = window.path().with_suffix(".lock")
+    other = Recovery(lambda: tmp_path)
+    assert other.left() == []
+    assert lock.exists()
+    ended(window)
+    assert other.left() == []
+    assert not lock.exists()

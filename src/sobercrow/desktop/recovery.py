@@ -7,7 +7,7 @@ import fcntl
 import json
 import os
 import uuid
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -66,7 +66,11 @@ class Recovery:
     def left(self) -> list[Left]:
         """Return the work of windows that are no more, the newest first."""
         folder = self._folder()
-        found = [path for path in folder.glob(f"*{SUFFIX}") if path not in self._held and self._is_free(path)]
+        for lock in folder.glob(f"*{LOCK}"):  # of a window that ended before it had a copy
+            copy = lock.with_suffix(SUFFIX)
+            if copy not in self._held and not copy.exists():
+                _remove_if_free(copy)
+        found = [path for path in folder.glob(f"*{SUFFIX}") if path not in self._held and _is_free(path)]
         older = folder.parent / f"recovered{SUFFIX}"  # there was one for all windows once
         found += [older] if older.exists() and older not in self._held else []
         return sorted(map(_left_at, found), key=lambda one: one.kept_s, reverse=True)
@@ -77,8 +81,7 @@ class Recovery:
 
     def give_up(self, left: Left) -> None:
         """Remove work that was left, if its window is no more."""
-        if self._is_free(left.copy):
-            _remove(left.copy)
+        _remove_if_free(left.copy)
 
     def forget(self) -> None:
         """Remove the copies this window holds."""
@@ -88,24 +91,45 @@ class Recovery:
         self._held.clear()
 
     def _hold(self, path: Path) -> None:
-        if path not in self._held:
+        while path not in self._held:
             lock = os.open(path.with_suffix(LOCK), os.O_RDWR | os.O_CREAT, 0o600)
             with contextlib.suppress(OSError):  # some file systems know no locks
                 fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-            self._held[path] = lock
+            with contextlib.suppress(FileNotFoundError):  # another window may have removed it before it was locked
+                if os.path.samestat(os.fstat(lock), path.with_suffix(LOCK).stat()):
+                    self._held[path] = lock
+                    return
+            os.close(lock)
 
-    def _is_free(self, path: Path) -> bool:
-        try:
-            lock = os.open(path.with_suffix(LOCK), os.O_RDWR)
-        except OSError:
-            return True
+
+@contextlib.contextmanager
+def _lock_of(copy: Path) -> Iterator[bool]:
+    """Hold the lock of a copy for a while if no window does; tells whether it does not."""
+    try:
+        lock = os.open(copy.with_suffix(LOCK), os.O_RDWR)
+    except OSError:
+        yield True
+        return
+    try:
         try:
             fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except OSError:
-            return False
-        finally:
-            os.close(lock)
-        return True
+            yield False
+        else:
+            yield True
+    finally:
+        os.close(lock)
+
+
+def _is_free(copy: Path) -> bool:
+    with _lock_of(copy) as is_free:
+        return is_free
+
+
+def _remove_if_free(copy: Path) -> None:
+    with _lock_of(copy) as is_free:
+        if is_free:
+            _remove(copy)
 
 
 def _left_at(copy: Path) -> Left:

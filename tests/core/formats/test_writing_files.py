@@ -11,7 +11,7 @@ import pytest
 
 from sobercrow.core.errors import ExportError, ProjectError
 from sobercrow.core.formats import files
-from sobercrow.core.formats.files import LEFT_OVER_S, PART, write_all, write_whole
+from sobercrow.core.formats.files import COMPUTER, PART, write_all, write_whole
 
 NO_PROCESS = 2**22 + 1
 """Beyond the largest number Linux gives a process (proc(5), pid_max)."""
@@ -35,16 +35,16 @@ def test_a_link_is_followed_and_modes_stay(tmp_path: Path) -> None:
 
 
 def test_what_a_killed_process_left_goes_with_the_next_file(tmp_path: Path) -> None:
-    left = [tmp_path / f"{PART}{number}-x.part" for number in (NO_PROCESS, os.getpid(), NO_PROCESS + 1)]
+    whose = ((COMPUTER, NO_PROCESS), (COMPUTER, os.getpid()), ("0123abcd", NO_PROCESS))
+    left = [tmp_path / f"{PART}{computer}-{number}-x.part" for computer, number in whose]
     for path in left:
         path.write_bytes(b"half")
-    for path in left[:2]:
-        os.utime(path, (0, path.stat().st_mtime - LEFT_OVER_S - 1.0))
+        os.utime(path, (0.0, 0.0))  # clocks may be wrong
     (tmp_path / f"{PART}notes").write_bytes(b"of the user's own")
     write_whole(tmp_path / "work", b"whole", ProjectError)
     assert not left[0].exists()
     assert left[1].exists()  # its process lives
-    assert left[2].exists()  # it is young
+    assert left[2].exists()  # it is another computer's
     assert (tmp_path / f"{PART}notes").exists()
 
 
@@ -135,13 +135,18 @@ def test_a_set_that_was_being_written_when_the_run_ended_is_completed_and_told_o
     assert files.complete_left_over(tmp_path) == ""
 
 
-def test_plans_of_other_computers_or_damaged_ones_are_left_alone(tmp_path: Path) -> None:
-    part, plan = tmp_path / f"{PART}{NO_PROCESS}-a.part", tmp_path / f"{PART}{NO_PROCESS}-b.plan"
-    part.write_bytes(b"new")
-    for text in ('{"computer": "elsewhere", "files": [["a", "b"]]}', '{"files": 3}', "["):
+def test_plans_name_files_beside_them_alone_and_damaged_ones_go_without_effect(tmp_path: Path) -> None:
+    inside = tmp_path / "work"
+    inside.mkdir()
+    part, plan = (inside / f"{PART}{COMPUTER}-{NO_PROCESS}-{name}" for name in ("a.part", "b.plan"))
+    foreign = inside / f"{PART}0123abcd-{NO_PROCESS}-c.plan"
+    foreign.write_text('{"files": []}')
+    for text in ('{"files": 3}', "[", '{"files": [["a", "b"]]}', f'{{"files": [["../{part.name}", "../outside"]]}}'):
+        part.write_bytes(b"new")
         plan.write_text(text)
-        assert files.complete_left_over(tmp_path) == ""
-        assert plan.exists()
-    plan.write_text(f'{{"computer": "{files.platform.node()}", "files": [["../../{part.name}", "../outside"]]}}')
-    files.complete_left_over(tmp_path)
-    assert (tmp_path / "outside").read_bytes() == b"new"  # names alone count: nothing is written beyond the folder
+        files.complete_left_over(inside)
+        assert not plan.exists()
+        assert not part.exists()
+    assert sorted(path.name for path in inside.iterdir()) == sorted([foreign.name, "outside"])
+    assert (inside / "outside").read_bytes() == b"new"
+    assert [path.name for path in tmp_path.iterdir()] == ["work"]

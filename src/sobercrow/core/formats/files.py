@@ -8,13 +8,13 @@ from __future__ import annotations
 
 import contextlib
 import errno
+import hashlib
 import json
 import os
 import platform
 import re
 import stat
 import tempfile
-import time
 from collections.abc import Callable, Iterator, Mapping
 from pathlib import Path
 from typing import NamedTuple
@@ -23,10 +23,9 @@ from sobercrow.core.errors import ExportError, SoberCrowError
 from sobercrow.core.outside import json_of
 
 BROUGHT_BACK, PLAN = ".before", ".plan"
-PART, PART_OF = ".sober-crow-", re.compile(r"\.sober-crow-(\d+)-")
-"""What files are called while they are written, with the number of the process that does."""
-LEFT_OVER_S = 3600.0
-"""No file takes so long to be written."""
+COMPUTER = hashlib.sha256(platform.node().encode()).hexdigest()[:8]
+PART, PART_OF = ".sober-crow-", re.compile(r"\.sober-crow-([0-9a-f]{8})-(\d+)-")
+"""What files are called while they are written: with the computer and the number of the process that does."""
 READ_ONLY = "the file there may only be read"
 REASONS = {
     errno.ENOSPC: "the disk is full",
@@ -89,7 +88,7 @@ def write_whole(path: Path, data: bytes, error: type[SoberCrowError], replace_re
     """
     with _telling(path, error):
         place = _place_of(path, replace_read_only)
-        remove_left_over(place.parent)
+        complete_left_over(place.parent)
         temporary = _beside(place, data)
         with _removed_on_fault(temporary):
             temporary.replace(place)
@@ -114,65 +113,59 @@ def _sync(folder: Path) -> None:
             os.close(descriptor)
 
 
-def remove_left_over(folder: Path) -> None:
-    """Remove what processes that are no more left in a folder while they wrote.
-
-    What is young stays: in a folder that several computers share, it may be written by another one.
-    """
-    complete_left_over(folder)
-    for part in folder.glob(f"{PART}*"):
-        found = PART_OF.match(part.name)
-        with contextlib.suppress(OSError):
-            is_old = time.time() - part.stat().st_mtime > LEFT_OVER_S
-            if found is not None and is_old and not Path("/proc", found[1]).exists():
-                part.unlink()
-
-
 def complete_left_over(folder: Path) -> str:
-    """Complete what a run that ended early was writing into a folder, and say so; nothing if there is none.
+    """Complete what a run that ended early was writing into a folder and remove what is of no use any more.
 
     Files of one go are whole on the disk before the first takes its place, and a plan beside them says which is which
-    (write-ahead logging, Gray & Reuter 1993, "Transaction Processing"). Plans of other computers are theirs.
+    (write-ahead logging, Gray & Reuter 1993, "Transaction Processing"). What other computers write, or processes that
+    live, is theirs; no clock is asked. Returns a sentence if files were completed, else nothing.
     """
-    done = 0
-    for plan in folder.glob(f"{PART}*{PLAN}"):
-        found = PART_OF.match(plan.name)
-        if found is None or Path("/proc", found[1]).exists():
-            continue
-        with contextlib.suppress(OSError, ValueError, TypeError, KeyError):
-            said = json_of(plan.read_bytes())
-            if said["computer"] != platform.node():
-                continue
-            for temporary, place in said["files"]:
-                # only names of ours, beside the places they are for
-                part, target = folder / Path(temporary).name, folder / Path(place).name
-                if PART_OF.match(part.name):
-                    if part.exists():
-                        part.replace(target)
-                    part.with_suffix(BROUGHT_BACK).unlink(missing_ok=True)
-                    done += 1
-            _sync(folder)
-            plan.unlink()
+    left = [path for path in folder.glob(f"{PART}*") if _is_left_over(path)]
+    try:
+        done = sum(_completed(plan) for plan in left if plan.suffix == PLAN)
+    except OSError:
+        return ""  # another time
+    for path in left:
+        with contextlib.suppress(OSError):
+            path.unlink(missing_ok=True)
     if not done:
         return ""
     return f"A run before ended while it wrote {done} files into “{folder.name}”; they are complete now."
 
 
+def _is_left_over(path: Path) -> bool:
+    found = PART_OF.match(path.name)
+    return found is not None and found[1] == COMPUTER and not Path("/proc", found[2]).exists()
+
+
+def _completed(plan: Path) -> int:
+    """Do what a plan says and return how many files it is of; one that was not written to its end had no effect yet."""
+    try:
+        files = [(Path(part).name, Path(place).name) for part, place in json_of(plan.read_bytes())["files"]]
+    except (ValueError, TypeError, KeyError):
+        return 0
+    for part, place in files:  # only names of ours, beside the places they are for
+        if PART_OF.match(part) and (plan.parent / part).exists():
+            (plan.parent / part).replace(plan.parent / place)
+    _sync(plan.parent)
+    plan.unlink()
+    return len(files)
+
+
 def write_all(
     files: Mapping[Path, bytes], go_on: Callable[[], None] = lambda: None, replace_read_only: bool = False
-) -> None:
+) -> str:
     """Write several files, all or none: every one is whole on the disk before the first takes its place.
 
     `go_on` is asked before each, and may raise `Cancelled`. If one cannot take its place, those before it are put back
-    as they were.
+    as they were. Returns a sentence if files of a run that ended early were completed, else nothing.
 
     Raises
     ------
     ExportError
         With a sentence naming the file that could not be written; older files are then untouched.
     """
-    for folder in {path.resolve().parent for path in files}:
-        remove_left_over(folder)
+    told = " ".join(filter(None, map(complete_left_over, sorted({path.resolve().parent for path in files}))))
     with contextlib.ExitStack() as undo:
         ready: dict[Path, Path] = {}
         for path, data in files.items():
@@ -198,14 +191,19 @@ def write_all(
             for folder in {path.parent for path in ready}:
                 _sync(folder)
             back.pop_all()
+    return told
+
+
+def _prefix() -> str:
+    return f"{PART}{COMPUTER}-{os.getpid()}-"
 
 
 def _plan(folder: Path, ready: Mapping[Path, Path]) -> Path:
     """Write down which files of a folder take which places, for a run after this one; see `complete_left_over`."""
     files = [[temporary.name, place.name] for place, temporary in ready.items() if place.parent == folder]
-    descriptor, name = tempfile.mkstemp(prefix=f"{PART}{os.getpid()}-", suffix=PLAN, dir=folder)
+    descriptor, name = tempfile.mkstemp(prefix=_prefix(), suffix=PLAN, dir=folder)
     with os.fdopen(descriptor, "w") as stream:
-        json.dump({"computer": platform.node(), "files": files}, stream)
+        json.dump({"files": files}, stream)
         stream.flush()
         os.fsync(stream.fileno())
     return Path(name)
@@ -213,7 +211,7 @@ def _plan(folder: Path, ready: Mapping[Path, Path]) -> Path:
 
 def _beside(path: Path, data: bytes) -> Path:
     """Write data to a file of another name beside a path, synced; it may be used as the one there may."""
-    descriptor, name = tempfile.mkstemp(prefix=f"{PART}{os.getpid()}-", suffix=".part", dir=path.parent)
+    descriptor, name = tempfile.mkstemp(prefix=_prefix(), suffix=".part", dir=path.parent)
     temporary = Path(name)
     with _removed_on_fault(temporary):
         with os.fdopen(descriptor, "wb") as stream:
