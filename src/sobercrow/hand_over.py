@@ -13,7 +13,7 @@ import click
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.errors import ExportError, SettingError
 from sobercrow.core.formats.dxf import DxfSettings
-from sobercrow.core.formats.files import write_all
+from sobercrow.core.formats.files import make_folder, write_all
 from sobercrow.core.formats.hand_over import PLAIN, HandOver
 from sobercrow.core.formats.raster import Measure
 from sobercrow.core.formats.sets import HandOverSet, find_set, part_files, safe_name, set_files
@@ -116,7 +116,7 @@ def hand_over(artwork: Artwork, name: str, document: HandOver, order: Order) -> 
         raise ExportError(f"“{there[0]}” is already there; choose another name or add --force to replace it.")
     for folder in {path.parent for path in files if is_folder(path.parent)}:
         if folder in order.outputs:
-            folder.mkdir(parents=True, exist_ok=True)
+            make_folder(folder, ExportError)
     told = write_all(files)
     if told:
         click.echo(told, err=True)

@@ -16,7 +16,15 @@ from PySide6.QtWidgets import QDialog, QFileDialog, QWidget
 
 from sobercrow.core.artwork.bringing import put_in_layer
 from sobercrow.core.errors import ExportError, SoberCrowError
-from sobercrow.core.formats.files import Stamp, complete_left_over, is_read_only, stamp_of, told_of_links, write_whole
+from sobercrow.core.formats.files import (
+    Stamp,
+    complete_left_over,
+    is_read_only,
+    reason_of,
+    stamp_of,
+    told_of_links,
+    write_whole,
+)
 from sobercrow.core.formats.palette import read_palette, write_palette
 from sobercrow.core.formats.project import SUFFIX
 from sobercrow.core.formats.svg_in import Placed, read_svg
@@ -277,8 +285,8 @@ class Files:
             self.end_autosave()
             try:
                 path = self.recovery.path()
-            except OSError as fault:
-                self._document.failed.emit(f"Unsaved work could not be kept safe: {fault.strerror}.")
+            except (OSError, SoberCrowError) as fault:
+                self._not_kept_safe(fault)
                 return
             self._autosaving = Thread(target=self._keep_safe, args=(self._copy_writer(path),))
             self._autosaving.start()
@@ -300,7 +308,12 @@ class Files:
             write()
         except (OSError, SoberCrowError) as fault:
             self._kept_safe = None
-            self._document.failed.emit(f"Unsaved work could not be kept safe: {fault}")
+            self._not_kept_safe(fault)
+
+    def _not_kept_safe(self, fault: Exception) -> None:
+        cause = fault if isinstance(fault, OSError) else fault.__cause__
+        reason = f"{reason_of(cause)}." if isinstance(cause, OSError) else str(fault)
+        self._document.failed.emit(f"Unsaved work could not be kept safe: {reason}")
 
     def end_autosave(self) -> None:
         """Wait for a copy that is being written."""

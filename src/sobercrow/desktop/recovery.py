@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from sobercrow.core.errors import ProjectError
-from sobercrow.core.formats.files import write_whole
+from sobercrow.core.formats.files import make_folder, write_whole
 from sobercrow.core.formats.project import SUFFIX
 from sobercrow.core.outside import json_of
 
@@ -50,7 +50,7 @@ class Recovery:
     def path(self) -> Path:
         """Return where this window's copy is to be written: held by its lock from now on."""
         folder = self._folder()
-        folder.mkdir(parents=True, exist_ok=True)
+        make_folder(folder, ProjectError)
         folder.chmod(OWNERS_ALONE)
         path = folder / self._name
         self._hold(path)

@@ -1,13 +1,16 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
 import pytest
 from skimage import data
 
-from sobercrow.core.errors import RecipeError
+from drawings import artwork_of, circle
+from sobercrow.core.errors import ExportError, RecipeError
+from sobercrow.core.formats.parts import PartsFolder
 from sobercrow.core.formats.recipes import RecipeBook, read_recipe, write_recipe
 from sobercrow.core.inks.separation import separate
 from sobercrow.core.inspect.kind import suggested_recipe
@@ -113,3 +116,19 @@ def test_the_recipe_that_suits_each_demo_picture_is_suggested(name: str, recipe:
 def test_photographs_are_painted_pictures(name: str) -> None:
     pixels = getattr(data, name)()[::2, ::2].copy()  # scikit-image's sample photographs
     assert suggested_recipe(separate(Picture(pixels, 300.0), Inks())).name == "Painted picture"
+
+
+NOWHERE = Path("/proc/nowhere/sober-crow")
+
+
+@pytest.mark.parametrize(
+    "keep",
+    [
+        lambda: RecipeBook(NOWHERE).keep(Recipe("Mine", "", Inks(), Tracing())),
+        lambda: PartsFolder(NOWHERE).keep("Mine", artwork_of(circle(10, 10, 5))),
+    ],
+    ids=["recipe", "part"],
+)
+def test_a_home_that_is_not_there_is_told_in_a_sentence(keep: Callable[[], None]) -> None:
+    with pytest.raises(ExportError, match=r"^The folder “sober-crow” cannot be made: its folder does not exist\.$"):
+        keep()

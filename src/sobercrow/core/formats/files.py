@@ -34,6 +34,7 @@ REASONS = {
     errno.ENAMETOOLONG: "its name is too long",
     errno.ENOENT: "its folder does not exist",
     errno.ENOTDIR: "its folder does not exist",
+    errno.EEXIST: "a file of that name is in the way",
     errno.EACCES: "its folder may not be written to",
     errno.EPERM: "its folder may not be written to",
     errno.EISDIR: "a folder of that name is in the way",
@@ -74,6 +75,14 @@ def told_of_links(path: Path) -> str:
     if others < 1:
         return ""
     return f" It had {others} other name{'s' if others > 1 else ''} (hard links); there the old version stays."
+
+
+def make_folder(folder: Path, error: type[SoberCrowError]) -> None:
+    """Make a folder, and those it is in, unless it is there; raise an error of the given type if it cannot be."""
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as fault:
+        raise error(f"The folder “{folder.name[:80]}” cannot be made: {reason_of(fault)}.") from fault
 
 
 def write_whole(path: Path, data: bytes, error: type[SoberCrowError], replace_read_only: bool = False) -> None:
@@ -248,5 +257,9 @@ def _telling(path: Path, error: type[SoberCrowError]) -> Iterator[None]:
     try:
         yield
     except OSError as fault:
-        reason = fault.strerror if fault.strerror == READ_ONLY else REASONS.get(fault.errno or 0, "the disk refused it")
-        raise error(f"“{path.name[:80]}” could not be saved: {reason}; choose another place.") from fault
+        raise error(f"“{path.name[:80]}” could not be saved: {reason_of(fault)}; choose another place.") from fault
+
+
+def reason_of(fault: OSError) -> str:
+    """Say what the system did not allow, as the end of a sentence."""
+    return READ_ONLY if fault.strerror == READ_ONLY else REASONS.get(fault.errno or 0, "the disk refused it")

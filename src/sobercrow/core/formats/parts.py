@@ -7,6 +7,7 @@ from pathlib import Path
 
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.errors import ExportError
+from sobercrow.core.formats.files import make_folder
 from sobercrow.core.formats.svg import write_svg
 from sobercrow.core.formats.svg_in import Placed, SvgError, read_svg
 
@@ -41,10 +42,7 @@ class PartsFolder:
             If the name cannot be one, there are no shapes, or the file cannot be written.
         """
         path = self._path(name)
-        try:
-            self.folder.mkdir(parents=True, exist_ok=True)
-        except OSError as fault:
-            raise ExportError(f"The folder of parts cannot be made: {fault.strerror}.") from fault
+        make_folder(self.folder, ExportError)
         write_svg(artwork, path)
 
     def read(self, name: str, dpi: float) -> Placed:

@@ -8,7 +8,7 @@ from dataclasses import asdict
 from pathlib import Path
 
 from sobercrow.core.errors import ExportError, RecipeError, SettingError
-from sobercrow.core.formats.files import write_whole
+from sobercrow.core.formats.files import make_folder, write_whole
 from sobercrow.core.outside import MOST_VERSION, json_of, reading, whole
 from sobercrow.core.picture.decode import read_bytes
 from sobercrow.core.settings import Inks, Tracing
@@ -100,7 +100,7 @@ class RecipeBook:
             raise RecipeError("A recipe needs a name.")
         if any(name.casefold() == ours.name.casefold() for ours in RECIPES):
             raise RecipeError(f"“{name}” comes with Sober Crow; choose another name.")
-        self.folder.mkdir(parents=True, exist_ok=True)
+        make_folder(self.folder, ExportError)
         write_recipe(recipe, self._path(name))
 
     def rename(self, old: str, new: str) -> None:

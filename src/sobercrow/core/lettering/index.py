@@ -6,6 +6,7 @@ FreeType. That is coarse: which typefaces are worth a closer look is all it has 
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
 import json
 import os
@@ -150,7 +151,8 @@ def _keep(path: Path, parts: Sequence[tuple[Face, NDArray[np.int32], U8, F32]]) 
             os.fsync(stream.fileno())
         part.replace(path)
     except OSError:
-        part.unlink(missing_ok=True)
+        with contextlib.suppress(OSError):
+            part.unlink(missing_ok=True)
 
 
 def _drawn(found: Found) -> tuple[NDArray[np.int32], U8, F32]:
