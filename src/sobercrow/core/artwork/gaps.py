@@ -94,6 +94,10 @@ def find_gaps(artwork: Artwork, most_px: float) -> list[Gap]:
 
 
 def _gaps(lines: BaseGeometry, width: float, height: float) -> list[Gap]:
+    """The gaps of lines on a sheet and about it, as far as half a sheet beyond."""
+    beyond = 0.5 * max(width, height) + WIDEST_GAP_PX
+    sheet = shapely.box(-beyond, -beyond, width + beyond, height + beyond)
+    lines = lines if shapely.contains(sheet, lines) else areas_alone(shapely.intersection(lines, sheet))
     if lines.is_empty:
         return []
     edges = shapely.segmentize(shapely.simplify(shapely.boundary(lines), PLAIN_PX), SPACING_PX)

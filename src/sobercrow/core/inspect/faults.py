@@ -172,8 +172,8 @@ def _in_sight(looked: Looked, pairs: I64, parts: bool) -> I64:
     if not over:
         return pairs
     middles = shapely.points(0.5 * (points.places[pairs[:, 0]] + points.places[pairs[:, 1]]))
-    tree = shapely.STRtree([looked.area(k) for k in over])
-    which, cover = tree.query(middles, predicate="within")
+    # this way round the areas, which may have many corners, are prepared
+    cover, which = shapely.STRtree(middles).query([looked.area(k) for k in over], predicate="contains")
     shape, colour = np.array(over)[cover], [looked.artwork.shapes[k].colour for k in range(len(looked.artwork.shapes))]
     own = points.shape[points.edge[pairs[which]]]
     covered = np.zeros(len(pairs), dtype=bool)
