@@ -50,7 +50,7 @@ def damaged_json(plain: Any, chance: random.Random) -> str:
         holder, key = chance.choice(places)
         way = chance.random()
         if way < 0.7:
-            holder[key] = chance.choice(NASTY)
+            holder[key] = copy.deepcopy(chance.choice(NASTY))  # damage may come to lie in it
         elif way < 0.8:
             del holder[key]
         elif way < 0.9:
