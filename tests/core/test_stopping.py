@@ -67,7 +67,8 @@ def test_what_is_mostly_grain_is_told_of_and_traced_if_that_is_asked_for(limit: 
 @pytest.mark.parametrize("share", [0.02, 0.3, 0.7])
 def test_a_job_can_be_stopped_wherever_it_is(share: float) -> None:
     picture, calls = noise(200), []
-    Job(picture).run(Settings(), cancelled=lambda: bool(calls.append(0)))
+    with stoppable(lambda: bool(calls.append(0))):
+        Job(picture).run(Settings())
     left = [round(share * len(calls))]
 
     def asked() -> bool:
@@ -75,7 +76,7 @@ def test_a_job_can_be_stopped_wherever_it_is(share: float) -> None:
         return left[0] < 0
 
     job = Job(picture)
-    with pytest.raises(Cancelled):
-        job.run(Settings(), cancelled=asked)
+    with pytest.raises(Cancelled), stoppable(asked):
+        job.run(Settings())
     again = job.run(Settings())  # nothing half done is kept
     assert again.artwork == Job(picture).run(Settings()).artwork

@@ -17,6 +17,7 @@ from sobercrow.core.artwork.hit import union_box
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.errors import PictureError
 from sobercrow.core.settings import Meaning
+from sobercrow.core.stopping import go_on
 from sobercrow.demo.tour import wait_until_done
 from sobercrow.desktop.camera import Camera
 from sobercrow.desktop.controls import NumberField
@@ -123,19 +124,21 @@ def test_the_newest_request_wins_and_older_ones_are_told(qtbot) -> None:
     worker = Worker()
     started, told = threading.Event(), []
 
-    def slow(give, _report, overtaken) -> None:
+    def slow(give, _report) -> None:
         started.set()
-        while not overtaken():
-            pass
-        told.append("overtaken")
-        give("old")
+        try:
+            while True:
+                go_on()
+        finally:
+            told.append("overtaken")
+            give("old")
 
     got: list[object] = []
     worker.produced.connect(lambda _number, result: got.append(result))
     worker.submit(slow)
     assert started.wait(5)
     with qtbot.waitSignal(worker.produced, timeout=5000):
-        worker.submit(lambda give, _report, _overtaken: give("new"))
+        worker.submit(lambda give, _report: give("new"))
     assert (told, got) == (["overtaken"], ["new"])
     worker.close()
 
@@ -156,7 +159,7 @@ def test_faults_in_the_worker_become_sentences_and_it_goes_on(qtbot, fault: Exce
         worker.submit(fail)
     assert words in caught.args[-1]
     with qtbot.waitSignal(worker.produced, timeout=5000):
-        worker.submit(lambda give, _report, _overtaken: give(1))
+        worker.submit(lambda give, _report: give(1))
     worker.close()
 
 

@@ -26,7 +26,7 @@ from sobercrow.core.inks.separation import Separation, needs_colours, separate
 from sobercrow.core.inspect.deviation import Deviation, Figures, deviation
 from sobercrow.core.picture.picture import Picture, in_colours
 from sobercrow.core.settings import RESTORING, CleanUp, InkKind, Levels, PictureKind, Settings
-from sobercrow.core.stopping import go_on, stoppable
+from sobercrow.core.stopping import go_on
 from sobercrow.core.tracing.borders import Borders
 from sobercrow.core.tracing.outlines import Trace, trace
 from sobercrow.core.tracing.true_shapes import TrueShape
@@ -124,7 +124,6 @@ class Job:
         settings: Settings,
         draft_pixels: int | None = None,
         progress: Progress | None = None,
-        cancelled: Callable[[], bool] | None = None,
         early: Callable[[Results], None] | None = None,
     ) -> Results:
         """Return the results for these settings.
@@ -133,29 +132,19 @@ class Job:
         ----------
         draft_pixels
             If given, a picture with more pixels is reduced to about that many first, for a quick look.
-        progress, cancelled
-            Told of, and asked between, pieces of work.
+        progress
+            Told of pieces of work.
         early
             Handed the results as they stand when curves are fitted, if what is left to do may take long.
 
         Raises
         ------
         Cancelled
-            If `cancelled` returned true.
+            If an end was asked for; see `stopping`.
         SettingError
             If the settings do not fit the picture.
         """
 
-        with stoppable(cancelled):
-            return self._run(settings, draft_pixels, progress, early)
-
-    def _run(
-        self,
-        settings: Settings,
-        draft_pixels: int | None,
-        progress: Progress | None,
-        early: Callable[[Results], None] | None,
-    ) -> Results:
         def tell(step: str, share: float) -> None:
             go_on()
             if progress is not None:
@@ -342,7 +331,7 @@ class Job:
             evidence = None
         return Cleaning(sheet, _key_of(settings, shrink, reduction), whole, reduction, undone, evidence)
 
-    def check(self, settings: Settings, cancelled: Callable[[], bool] | None = None) -> tuple[Finding, ...]:
+    def check(self, settings: Settings) -> tuple[Finding, ...]:
         """Look the picture over as turned, straightened and cropped by these settings; see `check_picture`."""
         clean_up = settings.clean_up.in_force()
         kind = clean_up.kind or self.nature().kind
@@ -352,9 +341,8 @@ class Job:
             sheet = STAGES[0].work(Sheet(source_pixels(self.source)), clean_up, Frame(plane, plane))
             return check_picture(self.source, sheet.pixels, clean_up, kind)
 
-        with stoppable(cancelled):
-            go_on()
-            findings: tuple[Finding, ...] = self._step("check", _shape_of(clean_up), work)
+        go_on()
+        findings: tuple[Finding, ...] = self._step("check", _shape_of(clean_up), work)
         return findings
 
     def _kept_findings(self, clean_up: CleanUp) -> tuple[Finding, ...]:

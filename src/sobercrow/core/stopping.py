@@ -18,11 +18,8 @@ _asked: ContextVar[tuple[Asked, ...]] = ContextVar("asked", default=())
 
 
 @contextmanager
-def stoppable(asked: Asked | None) -> Iterator[None]:
+def stoppable(asked: Asked) -> Iterator[None]:
     """End the work within, with `Cancelled`, once `asked` returns true; what could stop it before still can."""
-    if asked is None:
-        yield
-        return
     before = _asked.set((*_asked.get(), asked))
     try:
         yield

@@ -2,21 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from functools import partial
 
 from PySide6.QtCore import QObject, Signal
 
 from sobercrow.core.artwork.model import Artwork
-from sobercrow.core.errors import Cancelled
 from sobercrow.core.lettering.index import Index, read_index
 from sobercrow.core.lettering.same import SameLettering, same_lettering, small_lettering
 from sobercrow.core.settings import PictureKind
+from sobercrow.core.stopping import go_on
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.typeface_folders import Typefaces
-from sobercrow.desktop.worker import Report, Worker
-
-Give = Callable[[object], None]
+from sobercrow.desktop.worker import Give, Report, Worker
 
 
 class LetteringOffer(QObject):
@@ -67,18 +64,12 @@ class LetteringOffer(QObject):
         self._edition = self._typefaces.edition
         self._asked = self._worker.submit(partial(self._search, artwork, self._typefaces.index))
 
-    def _search(
-        self, artwork: Artwork, index: Index | None, give: Give, _report: Report, overtaken: Callable[[], bool]
-    ) -> None:
-        def told(_share: float) -> None:
-            if overtaken():
-                raise Cancelled
-
+    def _search(self, artwork: Artwork, index: Index | None, give: Give, _report: Report) -> None:
         letters = small_lettering(artwork)
         if letters is not None:
-            known = index or read_index(self._typefaces.files(), progress=told)
+            known = index or read_index(self._typefaces.files(), progress=_go_on)
             give(known)
-            give(same_lettering(artwork, letters, known, told))
+            give(same_lettering(artwork, letters, known, _go_on))
 
     def _take(self, number: int, found: object) -> None:
         if number != self._asked:
@@ -90,3 +81,7 @@ class LetteringOffer(QObject):
             assert found is None or isinstance(found, SameLettering)
             self._found = found
             self.changed.emit()
+
+
+def _go_on(_share: float) -> None:
+    go_on()

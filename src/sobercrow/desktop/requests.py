@@ -13,7 +13,6 @@ from PySide6.QtGui import QImage
 from sobercrow.core.artwork.handwork import with_handwork
 from sobercrow.core.artwork.pouring import poured_anew
 from sobercrow.core.cleanup.check import Finding
-from sobercrow.core.errors import Cancelled
 from sobercrow.core.first_sight import DRAFT_PIXELS
 from sobercrow.core.inks.separation import Separation
 from sobercrow.core.inspect.deviation import deviation
@@ -22,15 +21,12 @@ from sobercrow.core.job import Job, Results
 from sobercrow.core.picture.picture import Picture
 from sobercrow.core.settings import PictureKind
 from sobercrow.core.settings.recipes import Recipe
+from sobercrow.core.stopping import go_on
 from sobercrow.desktop.presentation import Presentation, Pyramid, present, thumbnail
 from sobercrow.desktop.state import Opened, State, opened_picture, read_document
-from sobercrow.desktop.worker import Worker
+from sobercrow.desktop.worker import Give, Report, Work, Worker
 
 NONE = -1
-
-Give = Callable[[Any], None]
-Report = Callable[[str, float], None]
-Overtaken = Callable[[], bool]
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -84,12 +80,12 @@ class Requests(QObject):
     def open(self, path: Path, recovered: bool = False) -> None:
         """Have a file read."""
         self._opening = True
-        self._submit_work(lambda give, _report, _overtaken: give(read_document(path, recovered)))
+        self._submit_work(lambda give, _report: give(read_document(path, recovered)))
 
     def open_picture(self, picture: Picture, data: bytes) -> None:
         """Have a picture that is in memory looked over as one from a file is."""
         self._opening = True
-        self._submit_work(lambda give, _report, _overtaken: give(opened_picture(picture, data)))
+        self._submit_work(lambda give, _report: give(opened_picture(picture, data)))
 
     def take_picture(self, opened: Opened) -> None:
         """Work on another picture from now on."""
@@ -109,22 +105,21 @@ class Requests(QObject):
 
         Work going on is given up for it and done again afterwards.
         """
-        self._ask(lambda give, _report, _overtaken: give(Answer(work(), done)))
+        self._ask(lambda give, _report: give(Answer(work(), done)))
 
     def ask_at_length(self, name: str, work: Callable[..., Any], done: Callable[[Any], None]) -> None:
         """Ask for something that takes long: `work` is given `progress`, which tells how far it is and stops it."""
 
-        def reporting(give: Give, report: Report, overtaken: Overtaken) -> None:
+        def reporting(give: Give, report: Report) -> None:
             def progress(share: float) -> None:
-                if overtaken():
-                    raise Cancelled("Stopped.")
+                go_on()
                 report(name, share)
 
             give(Answer(work(progress=progress), done))
 
         self._ask(reporting)
 
-    def _ask(self, work: Callable[[Give, Report, Overtaken], None]) -> None:
+    def _ask(self, work: Work) -> None:
         if self._opening:
             return  # reading a file is not to be overtaken
         self._soon.stop()
@@ -151,9 +146,9 @@ class Requests(QObject):
             self._set_busy(False)
             return
 
-        def work(give: Give, report: Report, overtaken: Overtaken) -> None:
+        def work(give: Give, report: Report) -> None:
             def run(draft_pixels: int | None, early: Callable[[Results], None] | None = None) -> Results:
-                return job.run(state.settings, draft_pixels, report, overtaken, early)
+                return job.run(state.settings, draft_pixels, report, early)
 
             def show(results: Results) -> None:
                 artwork, away = results.artwork, results.deviation
@@ -171,7 +166,7 @@ class Requests(QObject):
                 show(first)
                 if first.is_draft:
                     show(run(None))
-            give(Looked(job.check(state.settings, overtaken)))
+            give(Looked(job.check(state.settings)))
 
         self._submit_work(work)
 
@@ -192,7 +187,7 @@ class Requests(QObject):
             self._kept_source = (source, whole, thumbnail(whole.levels[-1]))
         return self._kept_source[1:]
 
-    def _submit_work(self, work: Callable[[Give, Report, Overtaken], None]) -> None:
+    def _submit_work(self, work: Work) -> None:
         self._set_busy(True)
         self._request = self.worker.submit(work)
 

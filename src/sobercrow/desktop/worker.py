@@ -13,7 +13,9 @@ from PySide6.QtCore import QObject, Signal
 from sobercrow.core.errors import BudgetError, Cancelled, SoberCrowError
 from sobercrow.core.stopping import stoppable
 
+Give = Callable[[Any], None]
 Report = Callable[[str, float], None]
+Work = Callable[[Give, Report], None]
 
 TELLING_S = 0.03
 """Progress within a step is told no oftener than this: the window's thread has better to do."""
@@ -23,13 +25,13 @@ TELLING_S = 0.03
 class Request:
     """Work that was asked for.
 
-    `work` gets a function that hands over a result (several may come: a draft, then the full one), one that
-    reports progress, and one that tells whether it has been overtaken. It captures all it needs and changes
+    `work` gets a function that hands over a result (several may come: a draft, then the full one), and one that
+    reports progress; overtaken, it is stopped wherever it asks whether to go on. It captures all it needs and changes
     nothing outside.
     """
 
     number: int
-    work: Callable[[Callable[[Any], None], Report, Callable[[], bool]], None]
+    work: Work
 
 
 class Worker(QObject):
@@ -53,7 +55,7 @@ class Worker(QObject):
         self._thread = threading.Thread(target=self._run, name="worker", daemon=True)
         self._thread.start()
 
-    def submit(self, work: Callable[[Callable[[Any], None], Report, Callable[[], bool]], None]) -> int:
+    def submit(self, work: Work) -> int:
         """Ask for work in place of all asked for before; return its number."""
         with self._condition:
             self._newest += 1
@@ -104,9 +106,7 @@ class Worker(QObject):
 
         try:
             with stoppable(overtaken):
-                request.work(
-                    lambda result: None if overtaken() else self.produced.emit(number, result), report, overtaken
-                )
+                request.work(lambda result: None if overtaken() else self.produced.emit(number, result), report)
         except Cancelled:
             pass
         except SoberCrowError as fault:

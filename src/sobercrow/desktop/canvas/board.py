@@ -120,7 +120,7 @@ class CanvasBoard:
             self._worker = Worker()
             self._worker.produced.connect(self._answer)
         self._done = done
-        self._asked = self._worker.submit(lambda give, _report, _overtaken: give(work()))
+        self._asked = self._worker.submit(lambda give, _report: give(work()))
 
     def _answer(self, number: int, made: object) -> None:
         if number == self._asked and self._done is not None:

@@ -63,7 +63,7 @@ class PdfDialog(QDialog):
         size = self._sizes[self.page - 1]
         dpi = min(max(VIEW_PX / max(size.width_mm, size.height_mm, 1.0) * 25.4, PAGE_DPI.low), PAGE_DPI.high)
         data, name, number = self._data, self._name, self.page
-        self._worker.submit(lambda give, _report, _overtaken: give(render_page(data, name, number, dpi)))
+        self._worker.submit(lambda give, _report: give(render_page(data, name, number, dpi)))
         self._refresh()
 
     def _set_dpi(self, dpi: float) -> None:

@@ -54,7 +54,7 @@ class PhotoDialog(QDialog):
         """Take a photo."""
         self.keep.setEnabled(False)
         self.said.setText("Taking the photo …")
-        self._worker.submit(lambda give, _report, _overtaken: give(self._camera.shoot()))
+        self._worker.submit(lambda give, _report: give(self._camera.shoot()))
 
     def _take(self, _number: int, result: object) -> None:
         if isinstance(result, tuple):

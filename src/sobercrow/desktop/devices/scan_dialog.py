@@ -9,17 +9,17 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QButtonGroup, QDialog, QHBoxLayout, QProgressBar, QVBoxLayout, QWidget
 
-from sobercrow.core.errors import Cancelled
 from sobercrow.core.picture.devices import Region, ScanMode, Scanner, ScanRequest
 from sobercrow.core.picture.pdf import as_file
 from sobercrow.core.picture.picture import Picture
 from sobercrow.core.settings import meaning_of, mm_to_px
+from sobercrow.core.stopping import go_on
 from sobercrow.desktop.controls import NumberField, button, label, row_of
 from sobercrow.desktop.devices.devices import TakesSheets
 from sobercrow.desktop.devices.sheet_choice import SheetChoice
 from sobercrow.desktop.presentation import rgb_image
 from sobercrow.desktop.theme import dress, palette
-from sobercrow.desktop.worker import Report, Worker
+from sobercrow.desktop.worker import Give, Report, Worker
 
 LEAST_REGION_MM = 3.0
 
@@ -199,10 +199,9 @@ class ScanDialog(QDialog):
         self._submit(work)
 
     def _submit(self, work: Callable[[Callable[[float], None]], Any]) -> None:
-        def run(give: Callable[[Any], None], report: Report, overtaken: Callable[[], bool]) -> None:
+        def run(give: Give, report: Report) -> None:
             def progress(share: float) -> None:
-                if overtaken():
-                    raise Cancelled("The scan was stopped.")
+                go_on()
                 report("Scan", share)
 
             give(work(progress))

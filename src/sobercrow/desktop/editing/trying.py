@@ -14,6 +14,7 @@ from sobercrow.core.artwork.choice import Edited
 from sobercrow.core.artwork.model import Artwork, Shape
 from sobercrow.core.errors import SoberCrowError
 from sobercrow.core.inspect.change import Change, change_between
+from sobercrow.core.stopping import go_on
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.paths import shape_path
 from sobercrow.desktop.ribbon import Ribbon
@@ -94,15 +95,15 @@ class Trying(QObject):
         if before is None:
             return
 
-        def work(give: Callable[[Any], None], _report: object, overtaken: Callable[[], bool]) -> None:
+        def work(give: Callable[[Any], None], _report: object) -> None:
             try:
                 made = edit(before)
             except SoberCrowError as fault:
                 give(str(fault))
                 return
-            if not overtaken():
-                after = made if isinstance(made, Artwork) else made[0]
-                give(TriedMarks(change_between(before, after), with_ribbon, of))
+            go_on()
+            after = made if isinstance(made, Artwork) else made[0]
+            give(TriedMarks(change_between(before, after), with_ribbon, of))
 
         self._number = self._worker.submit(work)
 

@@ -112,9 +112,7 @@ class CheckPart(QObject):
         if artwork is not self._looked_for or wanted != self._asked:
             self._asked, self._lie, self._looked_for = wanted, lie, artwork
             sheet, settings = one.sheet, one.check
-            self._worker.submit(
-                lambda give, _report, _overtaken: give((artwork, check(laid(artwork, sheet), settings)))
-            )
+            self._worker.submit(lambda give, _report: give((artwork, check(laid(artwork, sheet), settings))))
 
     def _take(self, _number: int, result: object) -> None:
         assert isinstance(result, tuple)

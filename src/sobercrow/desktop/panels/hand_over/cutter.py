@@ -9,16 +9,15 @@ from PySide6.QtCore import QObject, Signal
 
 from sobercrow.core.arrays import F64
 from sobercrow.core.artwork.model import Artwork
-from sobercrow.core.errors import Cancelled
 from sobercrow.core.formats.hpgl import HpglSettings, hpgl_of, parse_hpgl, planned
 from sobercrow.core.handover.cutter import Blade, CutReport, Cutter
 from sobercrow.core.handover.page import laid
 from sobercrow.core.settings import mm_to_px
+from sobercrow.core.stopping import go_on
 from sobercrow.desktop.controls import Fold, doing, label, row_of
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.page_marks import BladeMark
-from sobercrow.desktop.requests import Give, Overtaken, Report
-from sobercrow.desktop.worker import Worker
+from sobercrow.desktop.worker import Give, Report, Worker
 
 FRAME_S = 0.03
 
@@ -73,7 +72,7 @@ class CutterPart(QObject):
         self.start.setEnabled(False)
         self.stop.setEnabled(True)
 
-        def work(give: Give, _report: Report, overtaken: Overtaken) -> None:
+        def work(give: Give, _report: Report) -> None:
             page = laid(artwork, sheet)
             way, moved = planned(page, settings), artwork.shapes[0].bounds()
             data = hpgl_of(page, way, settings)
@@ -84,8 +83,7 @@ class CutterPart(QObject):
 
             def watch(blade: Blade) -> None:
                 nonlocal last
-                if overtaken():
-                    raise Cancelled("Stopped.")
+                go_on()
                 if monotonic() - last >= FRAME_S:
                     last = monotonic()
                     give(blade)

@@ -209,7 +209,7 @@ class FormatPart(QObject):
     def _make(self) -> None:
         artwork, part = self._made_of, self._document.state.hand_over.part()
         if artwork is not None:
-            self._worker.submit(lambda give, _report, _overtaken: give(made_of(artwork, part)))
+            self._worker.submit(lambda give, _report: give(made_of(artwork, part)))
 
     def _took(self, _number: int, made: object) -> None:
         assert isinstance(made, Made)

@@ -129,7 +129,7 @@ class EvenPart(QObject):
             artwork = document.artwork
             assert artwork is not None
             chosen = [artwork.shapes[k] for k in sorted(document.choice.shapes)]
-            self._asked = self._worker.submit(lambda give, _report, _overtaken: give(Measured.of(chosen)))
+            self._asked = self._worker.submit(lambda give, _report: give(Measured.of(chosen)))
 
     def _forget(self) -> None:
         self._worker.stop()
@@ -220,7 +220,7 @@ class EvenPart(QObject):
         places, large = rows.places[seen], [seen.index(row) for row in chosen]
         dpi = self._dpi()
 
-        def work(give: Callable[[object], None], _report: object, _overtaken: object) -> None:
+        def work(give: Callable[[object], None], _report: object) -> None:
             strokes = what is What.STROKES
             give(WidthMark(measured, (Way.DOWN, Way.UP), picked, dpi) if strokes else PlacesMark(places, large))
 

@@ -387,7 +387,7 @@ class MatchPart(QObject):
         near_only = self._is_final and not self._was_set and self._area is None and not is_close(one)
         self.alike.setVisible(near_only and bool(repeated_in(one)))
         spacing, drawn = self.how.own_spacing, self._shapes
-        self._drawn = self._drawer.submit(lambda give, _report, _overtaken: give(MatchMark(one, spacing, drawn)))
+        self._drawn = self._drawer.submit(lambda give, _report: give(MatchMark(one, spacing, drawn)))
 
     def _set_arcs(self, arcs: bool) -> None:
         self._arcs = arcs

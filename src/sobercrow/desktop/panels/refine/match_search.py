@@ -9,7 +9,6 @@ from pathlib import Path
 from typing import NamedTuple
 
 from sobercrow.core.artwork.model import Group, Shape
-from sobercrow.core.errors import Cancelled
 from sobercrow.core.lettering.area import Box, lettering_in_area
 from sobercrow.core.lettering.baseline import Baseline
 from sobercrow.core.lettering.index import Index, read_index
@@ -18,6 +17,8 @@ from sobercrow.core.lettering.matches import Match
 from sobercrow.core.lettering.matching import match
 from sobercrow.core.lettering.typefaces import Face
 from sobercrow.core.picture.picture import Picture
+from sobercrow.core.stopping import go_on
+from sobercrow.desktop.worker import Give, Report
 
 READING = 0.5
 """Share of a search that is told while typefaces are read."""
@@ -50,14 +51,11 @@ class Search:
     base: Baseline | None
     first: Face | None
 
-    def __call__(
-        self, give: Callable[[object], None], report: Callable[[str, float], None], overtaken: Callable[[], bool]
-    ) -> None:
+    def __call__(self, give: Give, report: Report) -> None:
         """Run it: gives the index, a first look, and what was found."""
 
         def told(begin: float, share: float) -> None:
-            if overtaken():
-                raise Cancelled
+            go_on()
             report("Typefaces", begin + READING * share)
 
         if self.group is not None:

@@ -90,7 +90,7 @@ class MendPart(QObject):
             return
         self._looked_at = artwork
         apart = self._dials.values.apart_px
-        self._worker.submit(lambda give, _report, _overtaken: give(find_mending(artwork, STRAGGLER_PX2, apart)))
+        self._worker.submit(lambda give, _report: give(find_mending(artwork, STRAGGLER_PX2, apart)))
 
     def _take(self, _number: int, found: object) -> None:
         assert isinstance(found, Mending)

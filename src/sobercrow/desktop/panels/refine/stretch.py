@@ -95,7 +95,7 @@ class StretchPart(QObject):
             return
         self._of, self._mark = (whole, part), None
         line = part.sampled(SPACING_PX)
-        self._worker.submit(lambda give, _report, _overtaken: give(RibbonMark(deviation_along(whole, line))))
+        self._worker.submit(lambda give, _report: give(RibbonMark(deviation_along(whole, line))))
 
     def _take(self, _number: int, mark: object) -> None:
         assert isinstance(mark, RibbonMark)
