@@ -1,0 +1,143 @@
+"""How well rough sketches become the lines they mean: `python bench/sketches.py [--measured] [--seeds N] [--worst]`.
+
+Drawings to tune on, or with `--measured` those to measure on; each rough, and very rough with shading and working lines
+on grey paper. Distances are in spreads, by how much single strokes stray from the line meant.
+"""
+
+from __future__ import annotations
+
+import argparse
+import sys
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import NamedTuple
+
+import cv2
+import numpy as np
+from scipy.spatial import cKDTree
+
+from sketch_scenes import MEASURED, TUNED, Hand, Line, Sketch, dense, sketched
+from sobercrow.core.geometry.contour import AnchorKind, Contour
+from sobercrow.core.sketch.one_line import Wishes, one_line
+
+OF_NO_LINE, COVERED = 2.5, 2.0
+HANDS: dict[str, Callable[[int], Hand]] = {
+    "rough": lambda seed: Hand(2.0 + (seed * 0.7) % 2.6),
+    "very rough": lambda seed: Hand(
+        3.5 + (seed * 0.9) % 2.5, grey=205.0 + (seed * 17) % 30, grain=0.4, hatched=True, working=True
+    ),
+}
+
+
+class Score(NamedTuple):
+    """How one sketch was read."""
+
+    off: float
+    lines: float
+    covered: float
+    no_line: float
+    corners: float
+    closed: float
+    anchors: float
+    seconds: float
+    strays: float
+
+
+def score(sketch: Sketch, made: list[Contour], seconds: float, strays: float) -> Score:
+    """Compare lines with those meant."""
+    spread = sketch.spread
+    meant = cKDTree(np.vstack([line.points for line in sketch.lines]))
+    runs = [dense(contour.sampled(1.0)) for contour in made if len(contour) > 1]
+    every = np.vstack(runs) if runs else np.zeros((1, 2))
+    away = meant.query(every)[0] / spread
+    tree = cKDTree(every)
+    total = sum(len(line.points) for line in sketch.lines)
+    covered = sum(float((tree.query(line.points)[0] < COVERED * spread).sum()) for line in sketch.lines) / total
+    near = away[away < OF_NO_LINE]
+    corners = np.vstack([line.corners for line in sketch.lines])
+    sharp = [contour.anchors[contour.kinds == AnchorKind.CORNER] for contour in made]
+    sharp += [contour.anchors[[0, -1]] for contour in made if not contour.closed]
+    places = np.vstack(sharp) if sharp else np.full((1, 2), 1e9)
+    found = float((cKDTree(places).query(corners)[0] < 1.5 * spread).mean()) if len(corners) else 1.0
+    closed = [_is_closed(line, made, spread) for line in sketch.lines if line.closed]
+    return Score(
+        float(near.mean()) if len(near) else 9.9, len(runs) / len(sketch.lines), covered,
+        float((away >= OF_NO_LINE).mean()), found, float(np.mean(closed)) if closed else 1.0,
+        sum(map(len, made)) / sum(_anchors_of(line) for line in sketch.lines), seconds, strays / spread,
+    )  # fmt: skip
+
+
+def _anchors_of(line: Line) -> int:
+    """About how many anchors a line meant asks for: its corners and ends, and one for every quarter turn between."""
+    way = np.gradient(line.points, axis=0)
+    angle = np.unwrap(np.arctan2(way[:, 1], way[:, 0]))
+    turn = np.abs(np.diff(angle))
+    return len(line.corners) + (0 if line.closed else 2) + max(0, round(float(turn[turn < 0.3].sum()) / 1.57))
+
+
+def _is_closed(line: Line, made: list[Contour], spread: float) -> bool:
+    closed = [contour.sampled(1.0) for contour in made if contour.closed]
+    return any((cKDTree(points).query(line.points)[0] < 2.5 * spread).mean() > 0.9 for points in closed)
+
+
+def picture(sketch: Sketch, made: list[Contour]) -> np.ndarray:
+    """Return the sketch with what was made of it beside."""
+    left = cv2.cvtColor(sketch.grey, cv2.COLOR_GRAY2BGR)
+    right = np.full_like(left, 255)
+    random = np.random.default_rng(1)
+    for line in sketch.lines:
+        cv2.polylines(
+            right, [np.rint(line.points * 16).astype(np.int32)], line.closed, (210, 210, 210), 1, cv2.LINE_AA, 4
+        )
+    for contour in made:
+        colour = tuple(int(v) for v in random.integers(0, 190, 3))
+        points = [np.rint(contour.sampled(1.0) * 16).astype(np.int32)]
+        cv2.polylines(right, points, contour.closed, colour, 2, cv2.LINE_AA, 4)
+        for at, kind in zip(contour.anchors, contour.kinds, strict=True):
+            place = tuple(int(v) for v in np.rint(at * 16))
+            if kind == AnchorKind.CORNER:
+                cv2.rectangle(right, tuple(int(v - 3) for v in at), tuple(int(v + 3) for v in at), colour, -1)
+            else:
+                cv2.circle(right, place, 3 * 16, colour, -1, cv2.LINE_AA, 4)
+    return np.hstack([left, right])
+
+
+def main() -> None:
+    """Draw, read, and tell."""
+    parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
+    parser.add_argument("--measured", action="store_true", help="the drawings nothing was tuned on")
+    parser.add_argument("--seeds", type=int, default=1)
+    parser.add_argument("--first", type=int, default=1, help="the first seed")
+    parser.add_argument("--only", action="append")
+    parser.add_argument("--given", action="store_true", help="give the spread instead of having it found")
+    parser.add_argument("--keep", type=Path, help="a folder for pictures")
+    options = parser.parse_args()
+    drawings = MEASURED if options.measured else TUNED
+    for name, hand in HANDS.items():
+        rows: list[tuple[str, Score]] = []
+        for number, (drawing, lines) in enumerate(drawings.items()):
+            if options.only and drawing not in options.only:
+                continue
+            for seed in range(options.first, options.first + options.seeds):
+                sketch = sketched(lines(), hand(seed * 3 + number), 100 * seed + number)
+                start = time.perf_counter()
+                found = one_line(sketch.grey, Wishes(strays_px=sketch.spread if options.given else None))
+                made = [line.contour for line in found.lines]
+                rows.append((drawing, score(sketch, made, time.perf_counter() - start, found.strays_px)))
+                if options.keep is not None:
+                    options.keep.mkdir(parents=True, exist_ok=True)
+                    place = options.keep / f"{name.replace(' ', '-')}-{drawing}-{seed}.png"
+                    cv2.imwrite(str(place), picture(sketch, made))
+        print(f"\n| {name} | " + " | ".join(Score._fields) + " |\n|" + "---|" * (len(Score._fields) + 1))
+        for drawing, one in rows:
+            print(f"| {drawing} | " + " | ".join(f"{v:.2f}" for v in one) + " |")
+        means = np.mean([one for _, one in rows], axis=0)
+        print("| **mean** | " + " | ".join(f"{v:.3f}" for v in means) + " |")
+        right = np.mean([2 / 3 <= one.strays <= 4 / 3 for _, one in rows])
+        print(f"spread found within a third: {right:.0%}")
+    sys.stdout.flush()
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,144 @@
+"""Lines drawn to the mean of the strokes that run with them, and rid of what is told twice."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from sobercrow.core.arrays import F64, I64
+from sobercrow.core.geometry.smooth import Beyond, smoothed
+from sobercrow.core.sketch.lifted import Traced
+from sobercrow.core.sketch.strokes import Strokes, evenly_spaced, ways_along
+
+SPACING_PX = 1.0
+LIKE_COS = math.cos(math.radians(30.0))
+"""A stroke runs with a line if it is turned from it by less."""
+LOOKED_AT = 24
+ROUNDS = 2
+LOCAL, BELL = 0.6, 1.2
+"""Strokes count as much as there is of them within so many spreads along, and less across by a bell so wide."""
+FULL, HAS_INK = 0.5, 0.2
+"""Places with more strokes than this count no more; where there are fewer than the latter a line ends."""
+NEAR, SHARE, ALIKE_COS = 1.3, 0.7, math.cos(math.radians(25.0))
+"""A line is told twice if so much of it runs within so many spreads of another, in about its direction."""
+LEAST_POINTS = 6
+
+
+@dataclass(frozen=True, slots=True)
+class Reach:
+    """How strokes pull lines: from so many spreads away, smoothed over so many along, and how much a line keeps its
+    ends."""
+
+    window: float = 1.7
+    smooth: float = 2.5
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Sampled:
+    """Points of lines one after the other, with their directions as unit vectors, and which line each is of."""
+
+    points: F64
+    ways: F64
+    line: I64
+
+    @classmethod
+    def of(cls, lines: Sequence[Traced]) -> Sampled:
+        """Take the points of lines as they are."""
+        angles = np.concatenate([ways_along(one.points, 3.0, one.closed) for one in lines])
+        own = np.repeat(np.arange(len(lines)), [len(one.points) for one in lines])
+        points = np.concatenate([one.points for one in lines])
+        return cls(points, np.column_stack([np.cos(angles), np.sin(angles)]), own)
+
+    def nearest_like(self, points: F64, ways: F64, reach: float, least_cos: float) -> tuple[I64, F64]:
+        """Return for places and directions (n,) the nearest point of a line that runs alike, −1 if there is none within
+        reach, and how far it is."""
+        from scipy.spatial import cKDTree  # SciPy comes in when it is first needed
+
+        away, found = cKDTree(self.points).query(points, k=min(LOOKED_AT, len(self.points)), distance_upper_bound=reach)
+        away, found = away.reshape(len(points), -1), found.reshape(len(points), -1)
+        there = np.isfinite(away)
+        rows = np.where(there, found, 0)
+        along = np.abs(self.ways[rows, 0] * np.cos(ways)[:, None] + self.ways[rows, 1] * np.sin(ways)[:, None])
+        away = np.where(there & (along > least_cos), away, np.inf)
+        best = away.argmin(axis=1)
+        nth = np.arange(len(points))
+        near = away[nth, best]
+        return np.where(np.isfinite(near), rows[nth, best], -1), near
+
+
+def drawn_to_strokes(
+    lines: Sequence[Traced], strokes: Strokes, weights: F64, spread: float, reach: Reach = Reach()
+) -> list[Traced]:
+    """Return lines moved across to the mean of the strokes that run with them; they end where there is no ink."""
+    made = [Traced(evenly_spaced(one.points, SPACING_PX), one.closed) for one in lines]
+    for _ in range(ROUNDS):
+        made = [one for one in made if len(one.points) >= LEAST_POINTS]
+        if not made or not len(strokes):
+            return made
+        every = Sampled.of(made)
+        row, away = every.nearest_like(strokes.points, strokes.ways, 1.6 * reach.window * spread, LIKE_COS)
+        pulls = np.flatnonzero((row >= 0) & (away < reach.window * spread))
+        row = row[pulls]
+        off = strokes.points[pulls] - every.points[row]
+        across = off[:, 1] * every.ways[row, 0] - off[:, 0] * every.ways[row, 1]
+        weight = weights[pulls] * np.exp(-0.5 * (across / (BELL * spread)) ** 2)
+        pull = np.bincount(row, weight * across, len(every.points))
+        held = np.bincount(row, weight, len(every.points))
+        ends = np.searchsorted(every.line, np.arange(len(made) + 1))
+        drawn = [
+            _moved(one, every.ways[a:b], pull[a:b], held[a:b], spread, reach.smooth)
+            for one, a, b in zip(made, ends[:-1], ends[1:], strict=True)
+        ]
+        made = [one for one in drawn if one is not None]
+    return made
+
+
+def _moved(line: Traced, ways: F64, pull: F64, held: F64, spread: float, smooth: float) -> Traced | None:
+    """A line moved across by what pulls it; each place counts once, however many strokes there are."""
+    beyond = Beyond.ROUND if line.closed else Beyond.LAST
+    local = LOCAL * spread / SPACING_PX
+    near, pulled = smoothed(held, local, beyond), smoothed(pull, local, beyond)
+    mean, sure = pulled / np.maximum(near, 1e-6), np.minimum(near, FULL)
+    over = smooth * spread / SPACING_PX
+    across = smoothed(mean * sure, over, beyond) / np.maximum(smoothed(sure, over, beyond), 1e-6)
+    points = line.points + np.column_stack([-ways[:, 1], ways[:, 0]]) * across[:, None]
+    if not line.closed:
+        inked = np.flatnonzero(held > HAS_INK)
+        if len(inked) < 4:
+            return None
+        points = points[inked[0] : inked[-1] + 1]
+    return Traced(evenly_spaced(points, SPACING_PX), line.closed)
+
+
+def told_once(lines: Sequence[Traced], spread: float, least: float) -> list[Traced]:
+    """Return lines without those, and ends of those, that run along longer ones; none shorter than `least` spreads."""
+    kept: list[Traced] = []
+    for one in sorted(lines, key=lambda line: -len(line.points)):
+        if len(one.points) < least * spread:
+            continue
+        line = one
+        if kept:
+            ways = ways_along(one.points, 3.0, one.closed)
+            row, away = Sampled.of(kept).nearest_like(one.points, ways, NEAR * spread, ALIKE_COS)
+            twice = (row >= 0) & (away < NEAR * spread)
+            if twice.mean() > SHARE:
+                continue
+            if not one.closed:
+                once = np.flatnonzero(~twice)
+                line = Traced(one.points[once[0] : once[-1] + 1], False)
+                if len(line.points) < least * spread:
+                    continue
+        kept.append(line)
+    return kept
+
+
+def is_told(strokes: Strokes, lines: Sequence[Traced], spread: float, window: float = 1.7) -> NDArray[np.bool_]:
+    """Tell of each stroke point whether a line runs with it within so many spreads."""
+    if not lines or not len(strokes):
+        return np.zeros(len(strokes), dtype=np.bool_)
+    row, _ = Sampled.of(lines).nearest_like(strokes.points, strokes.ways, window * spread, math.cos(math.radians(35.0)))
+    return np.asarray(row >= 0)

@@ -1,0 +1,168 @@
+"""The single strokes of a pencil sketch: thin ridges of darkness, followed from end to end."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+
+from sobercrow.core.arrays import F32, F64, I64, U8
+from sobercrow.core.geometry.polygon import along_of
+from sobercrow.core.geometry.smooth import Beyond, smoothed
+from sobercrow.core.tracing._skeleton_kernels import thin
+from sobercrow.core.tracing.skeletons import Thinned, stroke_paths
+
+PAPER_REACH = 12.0
+"""Paper is what is lightest within so many stroke widths."""
+RIDGE = 0.45
+"""Darkness is smoothed by so many stroke widths before its ridges are looked for."""
+WEAKEST, SEED = 0.014, 2.0
+"""A ridge is at least so strong, or four times the usual of the paper; somewhere it is so many times stronger."""
+STAIRS = 1.5
+LEAST_POINTS = 5
+WIDTH_SAMPLES = 25.0
+"""The width of a stroke is read where lines are thin: at so many per cent of all places on them."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Strokes:
+    """Single strokes as points about a pixel apart, one stroke after the other.
+
+    Attributes
+    ----------
+    points : (n, 2) float64
+        In pixels of the picture.
+    ways : (n,) float64
+        The direction along the stroke, radians.
+    dark : (n,) float64
+        How dark the stroke is there, as a share of black.
+    stroke : (n,) int64
+        Which stroke each point is of, from 0, ascending.
+    """
+
+    points: F64
+    ways: F64
+    dark: F64
+    stroke: I64
+
+    def __len__(self) -> int:
+        """Return the number of points."""
+        return len(self.points)
+
+    @property
+    def count(self) -> int:
+        """How many strokes there are."""
+        return int(self.stroke[-1]) + 1 if len(self.stroke) else 0
+
+    def starts(self) -> I64:
+        """Return where each stroke begins, and where the last one ends."""
+        return np.searchsorted(self.stroke, np.arange(self.count + 1))
+
+    def only(self, kept: np.ndarray) -> Strokes:
+        """Return the points of which `kept` (n,) is true; strokes that come apart are several then."""
+        rows = np.flatnonzero(kept)
+        if not len(rows):
+            return Strokes(np.zeros((0, 2)), np.zeros(0), np.zeros(0), np.zeros(0, dtype=np.int64))
+        breaks = (np.diff(rows) > 1) | (np.diff(self.stroke[rows]) != 0)
+        own = np.concatenate([[0], np.cumsum(breaks)])
+        return Strokes(self.points[rows], self.ways[rows], self.dark[rows], own)
+
+
+def darkness(grey: U8, width_px: float) -> F32:
+    """Return how dark a sheet (h, w) is against its paper around, 0-1; strokes about so wide."""
+    tones = cv2.GaussianBlur(grey.astype(np.float32), (0, 0), 0.8)
+    shrink = max(1, round(0.5 * width_px))
+    small = cv2.resize(
+        tones, (max(1, grey.shape[1] // shrink), max(1, grey.shape[0] // shrink)), None, 0, 0, cv2.INTER_AREA
+    )
+    reach = int(PAPER_REACH * width_px / shrink) | 1
+    paper = cv2.morphologyEx(small, cv2.MORPH_CLOSE, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (reach, reach)))
+    paper = cv2.resize(cv2.GaussianBlur(paper, (0, 0), 0.5 * reach), grey.shape[::-1], None, 0, 0, cv2.INTER_LINEAR)
+    away = (paper - grey.astype(np.float32)) / np.maximum(paper, 1.0)
+    away -= float(np.median(away[::3, ::3]))
+    return np.clip(away, 0.0, 1.0)
+
+
+def ridges(dark: F32, sigma: float) -> F32:
+    """Return how strong the dark ridge through each pixel is: the greatest second derivative across, scaled.
+
+    Steger 1998, "An unbiased detector of curvilinear structures"; Lindeberg 1998, "Edge detection and ridge detection
+    with automatic scale selection", for the scale's square.
+    """
+    soft = cv2.GaussianBlur(dark, (0, 0), sigma)
+    xx, yy = (cv2.Sobel(soft, cv2.CV_32F, *order, ksize=3, scale=0.25) for order in ((2, 0), (0, 2)))
+    xy = cv2.Sobel(soft, cv2.CV_32F, 1, 1, ksize=3, scale=0.25)
+    bend = 0.5 * (xx + yy) - np.sqrt((0.5 * (xx - yy)) ** 2 + xy**2)
+    return np.maximum(-bend * np.float32(sigma**2), 0.0)
+
+
+def stroke_width(grey: U8) -> float:
+    """Return about how wide the single strokes of a sheet are, in px: 1.5 or more."""
+    dark = darkness(grey, 4.0)
+    inked = dark[dark > 0.1]
+    if len(inked) < 50:
+        return 2.5
+    ink = (dark > 0.5 * float(np.percentile(inked, 80.0))).astype(np.uint8)
+    away = cv2.distanceTransform(np.pad(ink, 1), cv2.DIST_L2, 5)
+    framed = np.pad(ink, 1)
+    thin(framed)
+    middles = away[framed > 0]
+    if len(middles) < 20:
+        return 2.5
+    return float(max(2.0 * np.percentile(middles, WIDTH_SAMPLES) - 0.5, 1.5))
+
+
+def single_strokes(dark: F32, width_px: float) -> Strokes:
+    """Return the single strokes of a sheet by its darkness (h, w), each about so wide."""
+    strength = ridges(dark, max(1.0, RIDGE * width_px))
+    least = max(WEAKEST, 4.0 * float(np.median(strength[::3, ::3])))
+    mask = (strength > least).astype(np.uint8)
+    count, parts = cv2.connectedComponents(mask, connectivity=8)
+    seen = np.zeros(count, dtype=bool)
+    seen[np.unique(parts[strength > SEED * least])] = True
+    seen[0] = False
+    mask = seen[parts].astype(np.uint8)
+    framed = np.pad(mask, 1)
+    radius = cv2.distanceTransform(framed, cv2.DIST_L2, 5)[1:-1, 1:-1]
+    thin(framed)
+    paths, _ = stroke_paths(Thinned(framed, np.asarray(radius, dtype=np.float32), 1))
+    return strokes_along([path for path, _ in paths], cv2.GaussianBlur(dark, (0, 0), max(1.0, RIDGE * width_px)))
+
+
+def strokes_along(paths: Sequence[F64], dark: F32) -> Strokes:
+    """Return strokes along paths (n, 2) of pixels, their stairs smoothed, with the darkness (h, w) beneath them."""
+    made: list[tuple[F64, F64]] = []
+    for path in paths:
+        if len(path) < LEAST_POINTS:
+            continue
+        line = evenly_spaced(smoothed(path, STAIRS, Beyond.LAST), 1.0)
+        if len(line) >= LEAST_POINTS:
+            made.append((line, ways_along(line)))
+    if not made:
+        return Strokes(np.zeros((0, 2)), np.zeros(0), np.zeros(0), np.zeros(0, dtype=np.int64))
+    points = np.concatenate([line for line, _ in made])
+    rows = np.clip(points[:, 1].astype(np.int64), 0, dark.shape[0] - 1)
+    columns = np.clip(points[:, 0].astype(np.int64), 0, dark.shape[1] - 1)
+    own = np.repeat(np.arange(len(made)), [len(line) for line, _ in made])
+    return Strokes(points, np.concatenate([way for _, way in made]), dark[rows, columns].astype(np.float64), own)
+
+
+def evenly_spaced(line: F64, step: float) -> F64:
+    """Return points on a line (n, 2), about `step` apart, its ends among them."""
+    along = along_of(line)
+    if along[-1] < 1e-9:
+        return line[:1].copy()
+    at = np.linspace(0.0, along[-1], max(2, round(float(along[-1]) / step) + 1))
+    return np.column_stack([np.interp(at, along, line[:, axis]) for axis in (0, 1)])
+
+
+def ways_along(line: F64, over: float = 2.0, closed: bool = False) -> F64:
+    """Return the direction of a line (n, 2) at each of its points, radians, read over so many points."""
+    soft = smoothed(line, over, Beyond.ROUND if closed else Beyond.LAST) if len(line) > 3 else line
+    if closed:
+        way = np.roll(soft, -1, axis=0) - np.roll(soft, 1, axis=0)
+    else:
+        way = np.gradient(soft, axis=0)
+    return np.asarray(np.arctan2(way[:, 1], way[:, 0]))
