@@ -15,6 +15,7 @@ from sobercrow.core.sketch.joining import Drawn, joined
 from sobercrow.core.sketch.lifted import SHARP, Lens, Traced, lines_through
 from sobercrow.core.sketch.refit import Reach, drawn_to_strokes, is_told, told_once
 from sobercrow.core.sketch.shading import find_shading, points_of
+from sobercrow.core.sketch.strays import proposed_strays
 from sobercrow.core.sketch.strokes import Strokes, darkness, evenly_spaced, single_strokes, stroke_width, ways_along
 from sobercrow.core.sketch.working_lines import find_working_lines, usual_darkness
 
@@ -54,17 +55,17 @@ class OneLine:
 def one_line(grey: U8, wishes: Wishes = Wishes()) -> OneLine:
     """Return the lines a sketch (h, w) means, each drawn once."""
     width = stroke_width(grey)
-    strokes = single_strokes(darkness(grey, width), width)
+    dark = darkness(grey, width)
+    strokes = single_strokes(dark, width)
     working, _ = find_working_lines(strokes, float(np.hypot(*grey.shape)), width)
-    strokes = strokes.only(~working)
-    shaded = points_of(strokes, find_shading(strokes, usual_darkness(strokes), width))
-    strokes = strokes.only(~shaded)
-    strays = wishes.strays_px or 3.0
-    weights = weights_of(strokes)
-    found = _found(strokes, weights, strays)
-    drawn = joined(found, strokes.points, strays)
+    drawn = strokes.only(~working)
+    shaded = points_of(drawn, find_shading(drawn, usual_darkness(drawn), width))
+    shading, drawn = drawn.only(shaded), drawn.only(~shaded)
+    weights = weights_of(drawn)
+    strays = wishes.strays_px or proposed_strays(dark, drawn, weights, width)
+    lines = joined(_found(drawn, weights, strays), drawn.points, strays)
     tolerance = max(TOLERANCE * strays, LEAST_TOLERANCE_PX)
-    return OneLine(tuple(MeantLine(contour_of(line, strays, tolerance)) for line in drawn), strays, width)
+    return OneLine(tuple(MeantLine(contour_of(line, strays, tolerance)) for line in lines), strays, width)
 
 
 def weights_of(strokes: Strokes) -> F64:

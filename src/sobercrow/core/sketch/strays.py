@@ -1,0 +1,67 @@
+"""How far the strokes of one line stray from it, read from how broadly a sketch's ink lies about its lines."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+import numpy as np
+
+from sobercrow.core.arrays import F32, F64
+from sobercrow.core.sketch.lifted import Traced, lines_through
+from sobercrow.core.sketch.refit import Sampled, drawn_to_strokes
+from sobercrow.core.sketch.strokes import Strokes
+
+LEAST_DARK = 0.12
+PER_DEVIATION = 1.0 / 0.37
+"""Strokes stray by so many times their standard deviation: evenly to both sides, and slowly along."""
+ALONG_PX = 25
+SINGLE_SHARE, SINGLE_GAIN = 18.0, 1.09
+"""The narrowest places on single strokes, so many per cent, have ink of one stroke alone; its deviation is so many
+times theirs."""
+FIRST, LEAST_PX, ROUNDS = 2.0, 0.7, 3
+WINDOW = 3.0
+"""Ink within so many strays of a line, and a stroke's width, is taken for its own."""
+
+
+def proposed_strays(dark: F32, strokes: Strokes, weights: F64, width_px: float) -> float:
+    """Return how far strokes of one line stray, px, by the darkness (h, w) of a sketch and its single strokes.
+
+    Lines are looked for at one scale, the ink about them tells a better one, a few times over.
+    """
+    starts = strokes.starts()
+    single = [Traced(strokes.points[a:b], False) for a, b in zip(starts[:-1], starts[1:], strict=True) if b - a > 4]
+    if not single:
+        return width_px
+    rows, columns = np.nonzero(dark > LEAST_DARK)
+    ink = np.column_stack([columns, rows]) + 0.5
+    tone = dark[rows, columns].astype(np.float64)
+    narrow, _ = _breadths(ink, tone, single, 1.6 * width_px)
+    one = SINGLE_GAIN * float(np.percentile(narrow, SINGLE_SHARE)) if len(narrow) else 0.5 * width_px
+    strays = FIRST * one
+    for _ in range(ROUNDS):
+        lines = drawn_to_strokes(lines_through(strokes, weights, strays), strokes, weights, strays)
+        if not lines:
+            break
+        _, whole = _breadths(ink, tone, lines, WINDOW * strays + 2.0 * one)
+        strays = max(math.sqrt(max(whole**2 - one**2, 0.0)) * PER_DEVIATION, LEAST_PX)
+    return strays
+
+
+def _breadths(ink: F64, tone: F64, lines: Sequence[Traced], window: float) -> tuple[F64, float]:
+    """How broadly ink within a window lies about lines: its deviation across at places along them, and in all, px."""
+    from scipy.spatial import cKDTree  # SciPy comes in when it is first needed
+
+    every = Sampled.of(lines)
+    away, row = cKDTree(every.points).query(ink, distance_upper_bound=window)
+    near = np.isfinite(away)
+    if not near.any():
+        return np.zeros(0), 0.0
+    row, weight = row[near], tone[near]
+    off = ink[near] - every.points[row]
+    across = off[:, 1] * every.ways[row, 0] - off[:, 0] * every.ways[row, 1]
+    _, place = np.unique(every.line[row] * len(every.points) + row // ALONG_PX, return_inverse=True)
+    total = np.bincount(place, weight)
+    mean = np.bincount(place, weight * across) / total
+    square = np.bincount(place, weight * across**2) / total
+    return np.sqrt(np.maximum(square - mean**2, 0.0)), math.sqrt(float((weight * across**2).sum() / weight.sum()))
