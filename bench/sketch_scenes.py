@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from itertools import pairwise
 from typing import NamedTuple
 
 import cv2
@@ -140,7 +141,8 @@ def star() -> list[Line]:
 def tools() -> list[Line]:
     return [polygon((180, 200), (420, 196), (424, 270), (184, 275)),
             polygon((276, 272), (282, 650), (330, 650), (326, 270), closed=False),
-            curve((520, 160), (560, 300), (600, 450), (680, 640)), curve((700, 170), (640, 310), (590, 450), (500, 630)),
+            curve((520, 160), (560, 300), (600, 450), (680, 640)),
+            curve((700, 170), (640, 310), (590, 450), (500, 630)),
             ellipse(690, 680, 42, 30, 40), ellipse(490, 668, 42, 30, -40)]  # fmt: skip
 
 
@@ -267,7 +269,7 @@ def _strokes_of(line: Line, hand: Hand, random: np.random.Generator) -> list[F64
     for _ in range(int(random.integers(hand.passes[0], hand.passes[1] + 1))):
         cuts = [*turned, count - 1] if turned[0] == 0 else [0, *turned, count - 1]
         pieces: list[tuple[int, int]] = []
-        for a, b in zip(cuts, cuts[1:], strict=False):
+        for a, b in pairwise(cuts):
             if b - a < 4:
                 continue
             parts = max(1, round((b - a) / random.uniform(130, 320)))

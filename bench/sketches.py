@@ -19,7 +19,8 @@ from scipy.spatial import cKDTree
 
 from sketch_scenes import MEASURED, TUNED, Hand, Line, Sketch, dense, sketched
 from sobercrow.core.geometry.contour import AnchorKind, Contour
-from sobercrow.core.sketch.one_line import Wishes, one_line
+from sobercrow.core.sketch.one_line import contour_of, meant_lines
+from sobercrow.core.sketch.reading import read_sketch
 
 OF_NO_LINE, COVERED = 2.5, 2.0
 HANDS: dict[str, Callable[[int], Hand]] = {
@@ -122,9 +123,10 @@ def main() -> None:
             for seed in range(options.first, options.first + options.seeds):
                 sketch = sketched(lines(), hand(seed * 3 + number), 100 * seed + number)
                 start = time.perf_counter()
-                found = one_line(sketch.grey, Wishes(strays_px=sketch.spread if options.given else None))
-                made = [line.contour for line in found.lines]
-                rows.append((drawing, score(sketch, made, time.perf_counter() - start, found.strays_px)))
+                reading = read_sketch(sketch.grey)
+                strays = sketch.spread if options.given else reading.strays_px
+                made = [contour_of(line, strays, max(0.35 * strays, 0.3)) for line in meant_lines(reading, strays)]
+                rows.append((drawing, score(sketch, made, time.perf_counter() - start, strays)))
                 if options.keep is not None:
                     options.keep.mkdir(parents=True, exist_ok=True)
                     place = options.keep / f"{name.replace(' ', '-')}-{drawing}-{seed}.png"

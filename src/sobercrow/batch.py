@@ -44,9 +44,12 @@ from sobercrow.core.settings import (
     Settings,
     TraceKind,
     Tracing,
+    Treatment,
     checked_colour,
     meaning_of,
+    px_to_mm,
 )
+from sobercrow.core.sketch.reading import SketchReading
 from sobercrow.hand_over import Order, Written, hand_over, is_folder, order_of, table, tell
 from sobercrow.trace_options import INK_OPTIONS, TRACING_OPTIONS
 
@@ -234,6 +237,8 @@ def _settings_of(options: dict[str, Any]) -> Settings:
         meet=Meet(options["meet"]),
         true_shapes=not options["free"],
         anyway=options["anyway"],
+        working_lines=Treatment(options["working_lines"]),
+        shading=Treatment(options["shading"]),
     )
     paper = NONE if options["keep_paper"] else options["paper"]
     inks = _inks(options["inks"], options["palette"], paper, options["threshold"])
@@ -250,7 +255,7 @@ def _from_recipe(name: str, asked: Settings) -> Settings:
 
 def _own_instead(asked: Settings, settings: Settings) -> Settings:
     """Return settings with what was asked for by options of its own put in their place."""
-    same = {name: name for name in ("kind", "meet", "follow_pen", "anyway")}
+    same = {name: name for name in ("kind", "meet", "follow_pen", "anyway", "working_lines", "shading")}
     own = {**TRACING_OPTIONS, **same, "free": "true_shapes"}
     fields = {field: getattr(asked.tracing, field) for option, field in own.items() if _is_given(option)}
     inks = asked.inks if any(map(_is_given, INK_OPTIONS)) else settings.inks
@@ -346,7 +351,19 @@ def figures_report(results: Results) -> dict[str, Any]:
             {"kind": kind_of(found.form), **asdict(found.form), "deviation_px": round(found.deviation_px, 4)}
             for found in results.forms
         ],
+        "sketch": None if results.sketch is None else _told_of_sketch(results.sketch, results.separation.dpi),
         "width_mm": round(results.artwork.width_px * 25.4 / results.artwork.dpi, 3),
         "height_mm": round(results.artwork.height_px * 25.4 / results.artwork.dpi, 3),
         "seconds": {step: round(seconds, 4) for step, seconds in results.seconds.items()},
+    }
+
+
+def _told_of_sketch(sketch: SketchReading, dpi: float) -> dict[str, object]:
+    """What was read of a sketch, for the report."""
+    return {
+        "strokes": sketch.strokes.count,
+        "working_lines": len(sketch.forms),
+        "patches_of_shading": sketch.patches,
+        "stroke_width_mm": round(px_to_mm(sketch.width_px * sketch.reduction, dpi), 3),
+        "strays_mm": round(px_to_mm(sketch.strays_px * sketch.reduction, dpi), 3),
     }

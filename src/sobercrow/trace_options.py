@@ -8,7 +8,7 @@ from typing import Any
 
 import click
 
-from sobercrow.core.settings import BringIn, CleanUp, Inks, Meet, TraceKind, Tracing, meaning_of
+from sobercrow.core.settings import BringIn, CleanUp, Inks, Meet, TraceKind, Tracing, Treatment, meaning_of
 from sobercrow.hand_over_options import hand_over_options, need_something
 
 
@@ -23,6 +23,17 @@ def _auto_or(name: str, others: list[str], help_: str) -> Callable[[Callable[...
     return click.option(name, type=click.Choice(["auto", *others]), default="auto", show_default=True, help=help_)
 
 
+def _treatment(name: str, what: str) -> Callable[[Callable[..., None]], Callable[..., None]]:
+    """An option that says what becomes of something that is none of a sketch's lines."""
+    return click.option(
+        name,
+        type=click.Choice([one.value for one in Treatment]),
+        default=Treatment.OUT.value,
+        show_default=True,
+        help=f"{what}: left out, a layer of their own, or drawn with the lines.",
+    )
+
+
 TRACING_OPTIONS = {
     "detail": "detail",
     "tolerance": "tolerance_px",
@@ -33,6 +44,7 @@ TRACING_OPTIONS = {
     "straighten_lines": "straighten_deg",
     "weight": "weight_px",
     "overlap": "overlap_px",
+    "strays": "strays_mm",
 }
 """Options that set a number of the trace step, and its field."""
 INK_OPTIONS = ("threshold", "inks", "palette", "paper", "keep_paper")
@@ -70,8 +82,10 @@ def _tracing_options(command: Callable[..., None]) -> Callable[..., None]:
     type=click.Choice([kind.value for kind in TraceKind]),
     default=Tracing().kind.value,
     show_default=True,
-    help="Filled outlines, or strokes with a width.",
+    help="Filled outlines; strokes with a width; or, of a rough sketch, each line once.",
 )
+@_treatment("--working-lines", "Faint straight lines and circles of a sketch drawn as one line")
+@_treatment("--shading", "Its patches of hatching")
 @click.option("--follow-pen", is_flag=True, help="Centre lines swell and taper as the pen did, as filled shapes.")
 @click.option("--free", is_flag=True, help="Draw circles, ellipses, rectangles and bars by free curves too.")
 @click.option("--anyway", is_flag=True, help="Trace it even if it is mostly grain, however long that takes.")

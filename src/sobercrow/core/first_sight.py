@@ -7,7 +7,8 @@ from dataclasses import replace
 from sobercrow.core.cleanup.find_sheet import find_sheet, surrounds_paper
 from sobercrow.core.inspect.kind import suggested_recipe
 from sobercrow.core.job import Job
-from sobercrow.core.settings import Inks, PictureKind, Settings
+from sobercrow.core.settings import Inks, PictureKind, Settings, TraceKind
+from sobercrow.core.settings.recipes import PENCIL_SKETCH
 
 DRAFT_PIXELS = 140_000
 """A draft has so many pixels: enough for a quick look, and to tell which recipe suits."""
@@ -33,12 +34,14 @@ def first_settings(job: Job, asked: Settings = Settings()) -> Settings:  # noqa:
     """Return settings with the recipe that suits the picture, for what is traced from `asked`.
 
     Inks that were asked for stay as they are. In a digital graphic what is small was drawn so.
-    A photo of a sheet that is surely found is laid flat.
+    A photo of a sheet that is surely found is laid flat. Pencil is drawn as one line if it was gone over.
     """
     asked = laid_flat(job, asked)
     digital = job.nature().kind is PictureKind.DIGITAL
     recipe = suggested_recipe(*job.parted(asked, DRAFT_PIXELS), digital)
     inks, tracing = recipe.applied_to(asked.inks, asked.tracing)
+    if recipe is PENCIL_SKETCH and not job.sketch(replace(asked, inks=inks)).is_rough:
+        tracing = replace(tracing, kind=TraceKind.OUTLINES)
     if digital and tracing.speck_px2 is None:
         tracing = replace(tracing, speck_px2=SPECK_PX2)
     if digital and tracing.hole_px2 is None:

@@ -25,7 +25,9 @@ from sobercrow.core.inks.palette import Colours, read_colours
 from sobercrow.core.inks.separation import Separation, needs_colours, separate
 from sobercrow.core.inspect.deviation import Deviation, Figures, deviation
 from sobercrow.core.picture.picture import Picture, in_colours
-from sobercrow.core.settings import RESTORING, CleanUp, InkKind, Levels, PictureKind, Settings
+from sobercrow.core.settings import RESTORING, CleanUp, InkKind, Levels, PictureKind, Settings, TraceKind
+from sobercrow.core.sketch.reading import SketchReading, read_sketch
+from sobercrow.core.sketch.trace import tones_of, trace_sketch
 from sobercrow.core.stopping import go_on
 from sobercrow.core.tracing.borders import Borders
 from sobercrow.core.tracing.outlines import Trace, trace
@@ -77,6 +79,8 @@ class Results:
     seconds: dict[str, float]
     history: History
     own_scale: tuple[float, float]
+    sketch: SketchReading | None = None
+    """What was read of a sketch that is drawn as one line."""
 
     @property
     def sheet_scale(self) -> tuple[float, float]:
@@ -185,7 +189,10 @@ class Job:
                 seconds,
                 self.history(),
                 self.own_scale(clean_up),
+                sketch,
             )
+
+        sketch = self._sketch(inks_key, separation) if tracing.kind is TraceKind.ONE_LINE else None
 
         def tell_early(traced: Trace) -> None:
             if early is not None and self._seconds.get("trace", math.inf) > WORTH_TELLING_S:
@@ -194,7 +201,11 @@ class Job:
         traced: Trace = self._step(
             "trace",
             trace_key,
-            lambda: trace(separation, tracing, partial(tell, "Trace"), grain, tell_early, reduction != 1.0),
+            lambda: (
+                trace_sketch(separation, sketch, tracing)
+                if sketch is not None
+                else trace(separation, tracing, partial(tell, "Trace"), grain, tell_early, reduction != 1.0)
+            ),
         )
         tell("Measure", 0.0)
         away: Deviation = self._step("measure", trace_key, lambda: deviation(traced.artwork, traced.borders))
@@ -205,6 +216,16 @@ class Job:
         clean_up = settings.clean_up.in_force()
         cleaning = self._clean(clean_up, draft_pixels, lambda _step, _share: None)
         return self._parted(settings, cleaning, self._dpi(settings))[1], cleaning.reduction
+
+    def sketch(self, settings: Settings) -> SketchReading:
+        """Return what the cleaned picture holds if it is a sketch; see `read_sketch`."""
+        cleaning = self._clean(settings.clean_up.in_force(), None, lambda _step, _share: None)
+        separation = self._parted(settings, cleaning, self._dpi(settings))[1]
+        return self._sketch((cleaning.key, settings.inks), separation)
+
+    def _sketch(self, key: Hashable, separation: Separation) -> SketchReading:
+        reading: SketchReading = self._step("sketch", key, lambda: read_sketch(tones_of(separation)))
+        return reading
 
     def _parted(self, settings: Settings, cleaning: Cleaning, dpi: float) -> tuple[Picture, Separation]:
         """The cleaned picture and its inks."""

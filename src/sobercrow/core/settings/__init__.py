@@ -43,7 +43,7 @@ from sobercrow.core.settings.inks import (
     checked_colour,
 )
 from sobercrow.core.settings.meaning import Checked, Meaning, meaning_of, setting
-from sobercrow.core.settings.tracing import Meet, TraceKind, Tracing
+from sobercrow.core.settings.tracing import Meet, TraceKind, Tracing, Treatment
 from sobercrow.core.settings.units import ASSUMED_DPI, MM_PER_INCH, Unit, dpi_of_length, mm_to_px, px2_to_mm2, px_to_mm
 
 __all__ = [
@@ -85,6 +85,7 @@ __all__ = [
     "TouchUp",
     "TraceKind",
     "Tracing",
+    "Treatment",
     "Unit",
     "checked_colour",
     "dpi_of_length",

@@ -48,9 +48,9 @@ BRUSH_LETTERING = Recipe(
 INKED_DRAWING = Recipe("Inked drawing", "Drawings in black ink: fine lines are kept.", Inks(InkKind.ONE), Tracing(70.0))
 PENCIL_SKETCH = Recipe(
     "Pencil sketch",
-    "Pale or uneven strokes: ink is what is darker than around it, and the tooth of the paper is smoothed.",
+    "Pale strokes laid over each other: each line is drawn once; working lines and shading are left out.",
     Inks(InkKind.ONE, local=True, contrast=15.0),
-    Tracing(38.0, speck_px2=30.0, true_shapes=False),
+    Tracing(38.0, speck_px2=30.0, kind=TraceKind.ONE_LINE, true_shapes=False),
 )
 FLAT_MARK = Recipe(
     "Flat mark",

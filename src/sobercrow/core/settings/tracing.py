@@ -26,6 +26,19 @@ class TraceKind(StrEnum):
     """Filled regions."""
     CENTRE_LINES = "centre-lines"
     """Strokes with a width."""
+    ONE_LINE = "one-line"
+    """Strokes with a width along the lines a rough sketch means, each drawn once."""
+
+
+class Treatment(StrEnum):
+    """What becomes of something in a sketch that is none of its lines."""
+
+    OUT = "out"
+    """It is left out."""
+    LAYER = "layer"
+    """It has a layer of its own."""
+    DRAW = "draw"
+    """It is drawn with the lines."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,6 +74,12 @@ class Tracing(Checked):
     """Centre lines: ink much wider than the strokes stays filled."""
     follow_pen: bool = False
     """Centre lines: strokes swell and taper as the pen did; each is a filled shape then."""
+    strays_mm: float | None = setting(
+        None, Meaning("Strays", "How far strokes of one line stray from it.", 0.02, 3.0, "mm", 0.01, 2)
+    )
+    """One line: None has it read from the sketch."""
+    working_lines: Treatment = Treatment.OUT
+    shading: Treatment = Treatment.OUT
     meet: Meet = Meet.UNDERLAID
     overlap_px: float = setting(
         1.5, Meaning("Overlap", "How far lower inks run on beneath upper ones.", 0.5, 40, "px", 0.5, 1)
@@ -141,4 +160,6 @@ class Tracing(Checked):
         """Rebuild settings from `dataclasses.asdict`, also of one that knew fewer of them."""
         refused = tuple((number(x), number(y), number(size)) for x, y, size in plain.get("refused", ()))
         meet, kind = Meet(plain.get("meet", Meet.UNDERLAID)), TraceKind(plain.get("kind", TraceKind.OUTLINES))
-        return cls(**{**plain, "meet": meet, "kind": kind, "refused": refused, "order": tuple(plain.get("order", ()))})
+        beside = {name: Treatment(plain.get(name, Treatment.OUT)) for name in ("working_lines", "shading")}
+        given = {"meet": meet, "kind": kind, "refused": refused, "order": tuple(plain.get("order", ())), **beside}
+        return cls(**{**plain, **given})

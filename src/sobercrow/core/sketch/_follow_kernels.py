@@ -66,7 +66,16 @@ def is_ridge(volume: F32, x: float, y: float, way: float, spread: float) -> bool
 
 
 def _walk(
-    volume: F32, used: U8, x: float, y: float, way: float, spread: float, least: float, line: F64, first: int, closed
+    volume: F32,
+    used: U8,
+    x: float,
+    y: float,
+    way: float,
+    spread: float,
+    least: float,
+    line: F64,
+    first: int,
+    closed: U8,
 ) -> int:
     """Walk one way from a place; returns how many points were written to `line` from `first` on."""
     scores = cython.declare(cython.double[SEEN])

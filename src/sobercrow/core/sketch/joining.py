@@ -1,4 +1,4 @@
-"""Lines brought to where they were meant to meet: ends joined round or as corners, overshoots taken off, gaps closed."""
+"""Lines brought to where they were meant to meet: ends joined, overshoots taken off, gaps closed."""
 
 from __future__ import annotations
 
@@ -172,7 +172,7 @@ def _corner(one: _End, other: _End, ink: cKDTree | None, spread: float) -> F64 |
 
 
 def _near(end: _End, place: F64) -> F64:
-    return end.tail[np.hypot(*(end.tail - place).T).argmin()]
+    return np.asarray(end.tail[np.hypot(*(end.tail - place).T).argmin()])
 
 
 def _arc(a: F64, way: F64, b: F64, back: F64) -> F64:

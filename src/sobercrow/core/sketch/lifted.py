@@ -22,6 +22,8 @@ LAYERS = 24
 CELLS = 2.25
 """A spread is so many cells of the score."""
 CUT = 0.02
+REACH = 2.5
+"""Bells are cut off at so many times their width."""
 USED_TURN = 3
 """A line that was followed takes up directions so many layers to both sides."""
 LONGEST = 60_000
@@ -106,7 +108,7 @@ def _score(
     low = np.floor(place).astype(np.int64)
     part = place - low
     at = low[:, 1] * width + low[:, 0]
-    reach = math.ceil(3.0 * lens.along * spread / cell)
+    reach = math.ceil(REACH * lens.along * spread / cell)
     y, x = np.mgrid[-reach : reach + 1, -reach : reach + 1] * cell
     volume = np.empty((LAYERS, height, width), dtype=np.float32)
 

@@ -86,8 +86,8 @@ def drawn_to_strokes(
         off = strokes.points[pulls] - every.points[row]
         across = off[:, 1] * every.ways[row, 0] - off[:, 0] * every.ways[row, 1]
         weight = weights[pulls] * np.exp(-0.5 * (across / (BELL * spread)) ** 2)
-        pull = np.bincount(row, weight * across, len(every.points))
-        held = np.bincount(row, weight, len(every.points))
+        pull: F64 = np.bincount(row, weight * across, len(every.points)).astype(np.float64)
+        held: F64 = np.bincount(row, weight, len(every.points)).astype(np.float64)
         ends = np.searchsorted(every.line, np.arange(len(made) + 1))
         drawn = [
             _moved(one, every.ways[a:b], pull[a:b], held[a:b], spread, reach.smooth)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from itertools import pairwise
 
 import cv2
 import numpy as np
@@ -40,7 +41,7 @@ def find_shading(strokes: Strokes, usual: float, width_px: float) -> list[I64]:
     chord = last - first
     size = np.hypot(*chord.T)
     length = np.maximum(np.diff(starts) - 1.0, 1.0)
-    dark = np.array([np.median(strokes.dark[a:b]) for a, b in zip(starts[:-1], starts[1:], strict=True)])
+    dark = np.array([np.median(strokes.dark[a:b]) for a, b in pairwise(starts)])
     fits = (size > LEAST_LENGTH * width_px) & (size < MOST_LENGTH * width_px) & (size > STRAIGHT * length)
     fits &= dark < PALE * usual
     rows = np.flatnonzero(fits)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from itertools import pairwise
 
 import numpy as np
 
@@ -13,29 +14,30 @@ from sobercrow.core.sketch.refit import Sampled, drawn_to_strokes
 from sobercrow.core.sketch.strokes import Strokes
 
 LEAST_DARK = 0.12
-PER_DEVIATION = 1.0 / 0.37
+PER_DEVIATION = 1.0 / 0.35
 """Strokes stray by so many times their standard deviation: evenly to both sides, and slowly along."""
 ALONG_PX = 25
 SINGLE_SHARE, SINGLE_GAIN = 18.0, 1.09
 """The narrowest places on single strokes, so many per cent, have ink of one stroke alone; its deviation is so many
 times theirs."""
-FIRST, LEAST_PX, ROUNDS = 2.0, 0.7, 3
-WINDOW = 3.0
+FIRST, LEAST_PX, ROUNDS, SETTLED = 2.0, 0.7, 3, 0.08
+INK_REACH = 1.5
+"""Ink is a stroke's within so many stroke widths of its middle."""
+WINDOW = 2.5
 """Ink within so many strays of a line, and a stroke's width, is taken for its own."""
 
 
-def proposed_strays(dark: F32, strokes: Strokes, weights: F64, width_px: float) -> float:
-    """Return how far strokes of one line stray, px, by the darkness (h, w) of a sketch and its single strokes.
+def proposed_strays(dark: F32, strokes: Strokes, weights: F64, others: F64, width_px: float) -> float:
+    """Return how far strokes of one line stray, px, by the darkness (h, w) of a sketch and the strokes of its lines.
 
-    Lines are looked for at one scale, the ink about them tells a better one, a few times over.
+    `others` (n, 2) are places on strokes that are no lines: ink nearest to those does not count. Lines are looked for
+    at one scale, the ink about them tells a better one, a few times over.
     """
     starts = strokes.starts()
-    single = [Traced(strokes.points[a:b], False) for a, b in zip(starts[:-1], starts[1:], strict=True) if b - a > 4]
+    single = [Traced(strokes.points[a:b], False) for a, b in pairwise(starts.tolist()) if b - a > 4]
     if not single:
         return width_px
-    rows, columns = np.nonzero(dark > LEAST_DARK)
-    ink = np.column_stack([columns, rows]) + 0.5
-    tone = dark[rows, columns].astype(np.float64)
+    ink, tone = _ink(dark, strokes.points, others, INK_REACH * width_px)
     narrow, _ = _breadths(ink, tone, single, 1.6 * width_px)
     one = SINGLE_GAIN * float(np.percentile(narrow, SINGLE_SHARE)) if len(narrow) else 0.5 * width_px
     strays = FIRST * one
@@ -44,8 +46,21 @@ def proposed_strays(dark: F32, strokes: Strokes, weights: F64, width_px: float) 
         if not lines:
             break
         _, whole = _breadths(ink, tone, lines, WINDOW * strays + 2.0 * one)
-        strays = max(math.sqrt(max(whole**2 - one**2, 0.0)) * PER_DEVIATION, LEAST_PX)
+        before, strays = strays, max(math.sqrt(max(whole**2 - one**2, 0.0)) * PER_DEVIATION, LEAST_PX)
+        if abs(strays - before) < SETTLED * before:
+            break
     return strays
+
+
+def _ink(dark: F32, points: F64, others: F64, reach: float) -> tuple[F64, F64]:
+    """Places with ink within reach of strokes and not nearer to others, and how dark they are."""
+    from scipy.spatial import cKDTree  # SciPy comes in when it is first needed
+
+    rows, columns = np.nonzero(dark > LEAST_DARK)
+    ink: F64 = np.column_stack([columns, rows]).astype(np.float64) + 0.5
+    away, nearest = cKDTree(np.concatenate([points, others])).query(ink, distance_upper_bound=reach)
+    own = np.isfinite(away) & (nearest < len(points))
+    return ink[own], dark[rows[own], columns[own]].astype(np.float64)
 
 
 def _breadths(ink: F64, tone: F64, lines: Sequence[Traced], window: float) -> tuple[F64, float]:

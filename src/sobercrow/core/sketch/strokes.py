@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-from sobercrow.core.arrays import F32, F64, I64, U8
+from sobercrow.core.arrays import F32, F64, I64, U8, following, preceding
 from sobercrow.core.geometry.polygon import along_of
 from sobercrow.core.geometry.smooth import Beyond, smoothed
 from sobercrow.core.tracing._skeleton_kernels import thin
@@ -82,7 +82,7 @@ def darkness(grey: U8, width_px: float) -> F32:
     paper = cv2.resize(cv2.GaussianBlur(paper, (0, 0), 0.5 * reach), grey.shape[::-1], None, 0, 0, cv2.INTER_LINEAR)
     away = (paper - grey.astype(np.float32)) / np.maximum(paper, 1.0)
     away -= float(np.median(away[::3, ::3]))
-    return np.clip(away, 0.0, 1.0)
+    return np.asarray(np.clip(away, 0.0, 1.0), dtype=np.float32)
 
 
 def ridges(dark: F32, sigma: float) -> F32:
@@ -95,7 +95,7 @@ def ridges(dark: F32, sigma: float) -> F32:
     xx, yy = (cv2.Sobel(soft, cv2.CV_32F, *order, ksize=3, scale=0.25) for order in ((2, 0), (0, 2)))
     xy = cv2.Sobel(soft, cv2.CV_32F, 1, 1, ksize=3, scale=0.25)
     bend = 0.5 * (xx + yy) - np.sqrt((0.5 * (xx - yy)) ** 2 + xy**2)
-    return np.maximum(-bend * np.float32(sigma**2), 0.0)
+    return np.asarray(np.maximum(-bend * np.float32(sigma**2), 0.0), dtype=np.float32)
 
 
 def stroke_width(grey: U8) -> float:
@@ -128,7 +128,8 @@ def single_strokes(dark: F32, width_px: float) -> Strokes:
     radius = cv2.distanceTransform(framed, cv2.DIST_L2, 5)[1:-1, 1:-1]
     thin(framed)
     paths, _ = stroke_paths(Thinned(framed, np.asarray(radius, dtype=np.float32), 1))
-    return strokes_along([path for path, _ in paths], cv2.GaussianBlur(dark, (0, 0), max(1.0, RIDGE * width_px)))
+    soft: F32 = np.asarray(cv2.GaussianBlur(dark, (0, 0), max(1.0, RIDGE * width_px)), dtype=np.float32)
+    return strokes_along([path for path, _ in paths], soft)
 
 
 def strokes_along(paths: Sequence[F64], dark: F32) -> Strokes:
@@ -161,8 +162,5 @@ def evenly_spaced(line: F64, step: float) -> F64:
 def ways_along(line: F64, over: float = 2.0, closed: bool = False) -> F64:
     """Return the direction of a line (n, 2) at each of its points, radians, read over so many points."""
     soft = smoothed(line, over, Beyond.ROUND if closed else Beyond.LAST) if len(line) > 3 else line
-    if closed:
-        way = np.roll(soft, -1, axis=0) - np.roll(soft, 1, axis=0)
-    else:
-        way = np.gradient(soft, axis=0)
+    way = following(soft) - preceding(soft) if closed else np.gradient(soft, axis=0)
     return np.asarray(np.arctan2(way[:, 1], way[:, 0]))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -36,12 +36,19 @@ ROUNDS = 3
 
 @dataclass(frozen=True, slots=True)
 class StraightLine:
-    """A place on a straight working line and its direction, a unit vector."""
+    """A place on a straight working line, its direction, a unit vector, and how far from the place it begins and
+    ends."""
 
     x: float
     y: float
     dx: float
     dy: float
+    first: float = 0.0
+    last: float = 0.0
+
+    def end(self, along: float) -> tuple[float, float]:
+        """Return a place so far along."""
+        return self.x + along * self.dx, self.y + along * self.dy
 
 
 @dataclass(frozen=True, slots=True)
@@ -97,7 +104,7 @@ def _chunks(strokes: Strokes, free: NDArray[np.bool_]) -> I64:
     first = np.flatnonzero(new)
     nth = np.arange(len(rows)) - first[run]
     length = np.diff(np.append(first, len(rows)))[run]
-    return rows[(length >= CHUNK // 2) & (nth % CHUNK == np.minimum(length, CHUNK) // 2)]
+    return np.asarray(rows[(length >= CHUNK // 2) & (nth % CHUNK == np.minimum(length, CHUNK) // 2)])
 
 
 def _away(strokes: Strokes, form: StraightLine | Round) -> F64:
@@ -129,9 +136,9 @@ def _straight(
         near = np.abs((y - form.y) * form.dx - (x - form.x) * form.dy) < TOLERANCE * width
         near &= np.abs(c * form.dx + s * form.dy) > ALIKE_COS
         at = (x[near] - form.x) * form.dx + (y[near] - form.y) * form.dy
-        seen = len(np.unique(np.floor(at / BIN_PX)))
-        if best is None or seen > best[0]:
-            best = seen, form
+        bins = len(np.unique(np.floor(at / BIN_PX)))
+        if best is None or bins > best[0]:
+            best = bins, form
     if best is None:
         return None
     form = best[1]
@@ -144,8 +151,9 @@ def _straight(
     near = (_away(strokes, form) < TOLERANCE * width) & _runs_along(strokes, form) & free
     at = (strokes.points[near] - (form.x, form.y)) @ (form.dx, form.dy)
     seen = len(np.unique(np.floor(at / BIN_PX))) * BIN_PX
-    extent = float(np.ptp(at)) if len(at) else 0.0
-    return form if seen > LEAST_LENGTH * diagonal and seen > LEAST_SEEN * extent else None
+    if seen <= LEAST_LENGTH * diagonal or seen <= LEAST_SEEN * float(np.ptp(at)):
+        return None
+    return replace(form, first=float(at.min()), last=float(at.max()))
 
 
 def _through(strokes: Strokes, chunks: I64) -> Iterator[StraightLine]:

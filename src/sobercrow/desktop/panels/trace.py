@@ -24,13 +24,15 @@ from sobercrow.desktop.document import Document
 from sobercrow.desktop.panels.found import DeviationPart, FormsPart, Wishes
 from sobercrow.desktop.panels.order import OrderPart
 from sobercrow.desktop.panels.recipes import RecipePart
+from sobercrow.desktop.panels.sketch import SketchPart
 from sobercrow.desktop.state import told_of
 
 CURVED = {"tolerance_px", "speck_px2", "hole_px2", "overlap_px"}
-KINDS = {TraceKind.OUTLINES: "Outlines", TraceKind.CENTRE_LINES: "Centre lines"}
+KINDS = {TraceKind.OUTLINES: "Outlines", TraceKind.CENTRE_LINES: "Centre lines", TraceKind.ONE_LINE: "One line"}
 KIND_TIPS = {
     TraceKind.OUTLINES: "Filled shapes, for most artwork.",
     TraceKind.CENTRE_LINES: "Strokes with a width, for pens, engraving and plotting.",
+    TraceKind.ONE_LINE: "Of a rough sketch: strokes laid over each other become one line.",
 }
 MEETINGS = {Meet.UNDERLAID: "Underlaid", Meet.FLUSH: "Flush"}
 MEETING_TIPS = {
@@ -70,6 +72,7 @@ class TracePanel(Panel):
         self.keep_areas.clicked.connect(lambda on: self._change("Set areas", keep_areas=on))
         self.follow = tick("Follow the pen's width", "Strokes swell and taper as the pen did, as filled shapes.")
         self.follow.clicked.connect(lambda on: self._change("Set the pen's width", follow_pen=on))
+        self.sketch = SketchPart(document, self._change)
         self.meets = choices(
             MEETINGS, lambda meet: self._change(f"Let inks meet {meet.value}", meet=meet), MEETING_TIPS
         )
@@ -102,6 +105,7 @@ class TracePanel(Panel):
             row_of(*self.kinds.values()),
             self.keep_areas,
             self.follow,
+            *self.sketch.widgets(),
             self.detail,
             self.effect,
             self.handwork,
@@ -158,13 +162,18 @@ class TracePanel(Panel):
         self.follow.setVisible(lines)
         self.follow.setChecked(tracing.follow_pen)
         self.keep_areas.setChecked(tracing.keep_areas)
-        self.meeting.setVisible(several and not lines)
+        one_line = tracing.kind is TraceKind.ONE_LINE
+        self.sketch.refresh(presentation.results.sketch, one_line)
+        self.meeting.setVisible(several and not lines and not one_line)
         self.lying.setVisible(several)
         self.order.refresh()
         self.anyway.setVisible(tracing.anyway)
         self.anyway.setChecked(tracing.anyway)
-        self.regular.setVisible(not lines)
-        self.heavier.setVisible(not lines)
+        self.regular.setVisible(not lines and not one_line)
+        self.heavier.setVisible(not lines and not one_line)
+        self.folds[self.forms].setVisible(not one_line)
+        for name in ("corner_angle_deg", "speck_px2", "hole_px2"):
+            self.fields[name].setVisible(not one_line)
         for meet, made in self.meets.items():
             made.setChecked(meet is tracing.meet)
         self.fields["overlap_px"].setEnabled(not flush)

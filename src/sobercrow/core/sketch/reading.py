@@ -1,0 +1,81 @@
+"""What a rough sketch holds: strokes of its lines, working lines, shading; how wide strokes are and how they stray."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+
+from sobercrow.core.arrays import F64, I64, U8
+from sobercrow.core.sketch.shading import find_shading, points_of
+from sobercrow.core.sketch.strays import proposed_strays
+from sobercrow.core.sketch.strokes import Strokes, darkness, single_strokes, stroke_width
+from sobercrow.core.sketch.working_lines import Round, StraightLine, find_working_lines, usual_darkness
+
+BROAD_PX, READ_PX = 5.0, 3.0
+"""A picture whose strokes are wider than the former is read at a size at which they are about as wide as the latter."""
+FAINTEST, DARKEST = 0.3, 1.5
+"""A stroke counts by its darkness, but no less and no more than this times the usual."""
+ROUGH = 0.5
+"""A drawing is rough if its strokes stray by more than so many of their widths."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class SketchReading:
+    """A sketch as it was read, in pixels of the size it was read at.
+
+    Attributes
+    ----------
+    strokes : Strokes
+        Single strokes of the drawing's lines.
+    weights : (n,) float64
+        How much each of their points counts.
+    working, shading : Strokes
+        Those of working lines and of shading.
+    forms : tuple of StraightLine or Round
+        The working lines.
+    patches : int
+        How many patches of shading there are.
+    width_px, strays_px : float
+        How wide single strokes are, and how far those of one line stray from it.
+    reduction : float
+        How much smaller it was read than it is.
+    """
+
+    strokes: Strokes
+    weights: F64
+    working: Strokes
+    shading: Strokes
+    forms: tuple[StraightLine | Round, ...]
+    patches: int
+    width_px: float
+    strays_px: float
+    reduction: float
+
+    @property
+    def is_rough(self) -> bool:
+        """Whether lines were gone over several times."""
+        return len(self.strokes) > 0 and self.strays_px > ROUGH * self.width_px
+
+
+def read_sketch(grey: U8) -> SketchReading:
+    """Return what a sketch (h, w) holds; strokes are darker than the paper around."""
+    width = stroke_width(grey)
+    reduction = width / READ_PX if width > BROAD_PX else 1.0
+    if reduction > 1.0:
+        size = max(1, round(grey.shape[1] / reduction)), max(1, round(grey.shape[0] / reduction))
+        grey = np.asarray(cv2.resize(grey, size, None, 0, 0, cv2.INTER_AREA), dtype=np.uint8)
+        width = stroke_width(grey)
+    dark = darkness(grey, width)
+    every = single_strokes(dark, width)
+    on_forms, forms = find_working_lines(every, math.hypot(*grey.shape), width)
+    working, drawn = every.only(on_forms), every.only(~on_forms)
+    patches: list[I64] = find_shading(drawn, usual_darkness(drawn), width)
+    shaded = points_of(drawn, patches)
+    shading, drawn = drawn.only(shaded), drawn.only(~shaded)
+    weights = np.clip(drawn.dark / max(usual_darkness(drawn), 1e-6), FAINTEST, DARKEST)
+    others = np.concatenate([working.points, shading.points])
+    strays = proposed_strays(dark, drawn, weights, others, width)
+    return SketchReading(drawn, weights, working, shading, tuple(forms), len(patches), width, strays, reduction)

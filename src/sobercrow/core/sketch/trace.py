@@ -1,0 +1,118 @@
+"""The trace step for rough sketches: strokes of one width along the lines meant, working lines and shading apart."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+
+import numpy as np
+import shapely
+
+from sobercrow.core.arrays import F64, U8
+from sobercrow.core.artwork.model import Artwork, Layer, Shape, stroked
+from sobercrow.core.geometry.contour import AnchorKind, Contour
+from sobercrow.core.geometry.fewest import fewest_cubics
+from sobercrow.core.geometry.forms import Ellipse
+from sobercrow.core.geometry.polygon import polygon_area
+from sobercrow.core.inks.separation import OneInk, Separation
+from sobercrow.core.settings import Tracing, Treatment, mm_to_px
+from sobercrow.core.sketch.joining import Drawn
+from sobercrow.core.sketch.one_line import contour_of, meant_lines
+from sobercrow.core.sketch.reading import SketchReading
+from sobercrow.core.sketch.strokes import Strokes
+from sobercrow.core.sketch.working_lines import Round
+from sobercrow.core.tracing.borders import Borders
+from sobercrow.core.tracing.outlines import Trace
+
+TOLERANCE, LEAST_TOLERANCE_PX = 0.35, 0.3
+"""At the usual detail curves run within so many strays of the line that was found."""
+USUAL_TOLERANCE_PX = Tracing(38.0).effective_tolerance_px
+SHADING_TOLERANCE_PX = 0.5
+WORKING_NAME, SHADING_NAME = "Working lines", "Shading"
+WORKING_WIDTH = 0.5
+"""Working lines and shading are so much thinner than the drawing's own."""
+EDGE_PX = 0.5
+
+
+def tones_of(separation: Separation) -> U8:
+    """Return the tones (h, w) a sketch is read in: those of the picture if it has one ink, else of the ink drawn."""
+    if isinstance(separation, OneInk):
+        return separation.grey
+    return separation.field_of(separation.drawn[-1] if separation.drawn else 0).grey
+
+
+def trace_sketch(separation: Separation, reading: SketchReading, settings: Tracing) -> Trace:
+    """Draw each line a sketch means once, as a stroke; lines are ordered from top to bottom, then left to right.
+
+    Working lines and shading are left out, have a layer of their own, or are drawn with the rest. What the artwork is
+    measured by are the edges of strokes along the lines that were found, before curves were fitted.
+    """
+    strays = reading.strays_px
+    if settings.strays_mm is not None:
+        strays = max(mm_to_px(settings.strays_mm, separation.dpi) / reading.reduction, LEAST_TOLERANCE_PX)
+    tolerance = max(TOLERANCE * strays, LEAST_TOLERANCE_PX) * settings.effective_tolerance_px / USUAL_TOLERANCE_PX
+    lines = meant_lines(reading, strays)
+    contours = [contour_of(line, strays, tolerance) for line in lines]
+    ink = separation.inks[separation.drawn[0]] if separation.drawn else separation.inks[0]
+    width = reading.width_px * reading.reduction
+    drawn = _in_order(_shapes(contours, ink.colour, width, reading.reduction))
+    layers = []
+    for name, how, strokes in (
+        (SHADING_NAME, settings.shading, _shading_contours(reading.shading)),
+        (WORKING_NAME, settings.working_lines, _working_contours(reading)),
+    ):
+        made = _in_order(_shapes(strokes, ink.colour, WORKING_WIDTH * width, reading.reduction))
+        if how is Treatment.LAYER and made:
+            layers.append(Layer(name, made))
+        elif how is Treatment.DRAW:
+            drawn = (*drawn, *made)
+    layers.append(Layer(ink.name, drawn))
+    height, wide = separation.own.shape
+    artwork = Artwork(tuple(layers), float(wide), float(height), separation.dpi)
+    edges = [outline * reading.reduction for line in lines for outline in _edges(line, reading.width_px)]
+    return Trace(artwork, Borders(edges, np.array([polygon_area(edge) for edge in edges]), EDGE_PX), ())
+
+
+def _shapes(contours: list[Contour], colour: str, width_px: float, scale: float) -> list[Shape]:
+    return [stroked((contour.scaled(scale),), colour, max(width_px, 0.1)) for contour in contours]
+
+
+def _in_order(shapes: list[Shape]) -> tuple[Shape, ...]:
+    return tuple(sorted(shapes, key=lambda shape: (shape.bounds()[1], shape.bounds()[0])))
+
+
+def _shading_contours(shading: Strokes) -> list[Contour]:
+    """Strokes of shading as they were drawn, calm."""
+    starts = shading.starts().tolist()
+    runs = [shading.points[a:b] for a, b in pairwise(starts) if b - a > 3]
+    return [_open(fewest_cubics(run, SHADING_TOLERANCE_PX)) for run in runs]
+
+
+def _working_contours(reading: SketchReading) -> list[Contour]:
+    """Working lines exactly straight from end to end, or round."""
+    made = []
+    for form in reading.forms:
+        if isinstance(form, Round):
+            ring = Ellipse(form.x, form.y, form.radius, form.radius, 0.0)
+            anchors = ring.anchors()
+            made.append(Contour(anchors, np.full(len(anchors), AnchorKind.SMOOTH, dtype=np.uint8), True, ring))
+        else:
+            made.append(_open(np.repeat(np.array([form.end(form.first), form.end(form.last)])[:, None], 3, axis=1)))
+    return made
+
+
+def _open(anchors: F64) -> Contour:
+    """An open contour, smooth between its ends."""
+    kinds = np.full(len(anchors), AnchorKind.SMOOTH, dtype=np.uint8)
+    kinds[[0, -1]] = AnchorKind.CORNER
+    return Contour(anchors, kinds, closed=False)
+
+
+def _edges(line: Drawn, width: float) -> list[F64]:
+    """The outlines of a stroke along a line."""
+    points = np.concatenate([line.points, line.points[:1]]) if line.closed else line.points
+    area = shapely.LineString(points).buffer(0.5 * width, quad_segs=4)
+    return [
+        shapely.get_coordinates(ring)[:-1]
+        for part in shapely.get_parts(area)
+        for ring in (part.exterior, *part.interiors)
+    ]
