@@ -33,6 +33,8 @@ OVERSHOOT = 4.0
 SNAP, TRIM, NEAR = 2.2, 3.5, 1.2
 """Ends go on to a line so many spreads ahead, and back to one that far behind; or to one that far beside."""
 PER_SPREAD, PER_DEG, PER_OVERSHOOT = 0.5, 1.0 / 60.0, 0.12
+CLOSES = 1.0
+"""That a line closes is likelier than that its ends meet others, by so much."""
 INK_SLACK = 0.15
 """A corner may lie further from the ink than an arc by so many spreads."""
 ARC_POINTS = 24
@@ -130,7 +132,8 @@ def _cost(lines: Sequence[Traced], one: _End, other: _End, spread: float) -> flo
             return None
     if turn > HAIRPIN_DEG and _side_by_side(lines, one, other, spread):
         return None
-    return PER_SPREAD * gap + PER_DEG * turn + PER_OVERSHOOT * over
+    closes = CLOSES if one.line == other.line else 0.0
+    return PER_SPREAD * gap + PER_DEG * turn + PER_OVERSHOOT * over - closes
 
 
 def _apart(one: _End, other: _End, spread: float) -> tuple[float, float]:

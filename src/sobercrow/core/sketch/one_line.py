@@ -15,6 +15,7 @@ from sobercrow.core.sketch.joining import Drawn, joined
 from sobercrow.core.sketch.lifted import SHARP, Lens, Traced, lines_through
 from sobercrow.core.sketch.reading import SketchReading
 from sobercrow.core.sketch.refit import Reach, drawn_to_strokes, is_told, told_once
+from sobercrow.core.sketch.rings import find_rings
 from sobercrow.core.sketch.strokes import evenly_spaced, ways_along
 
 SHORT_REACH = Reach(1.2, 0.8)
@@ -34,7 +35,8 @@ def meant_lines(reading: SketchReading, strays_px: float) -> list[Drawn]:
 
 def _found(reading: SketchReading, spread: float) -> list[Traced]:
     """The lines strokes run along: at the scale of the hand first, then shorter ones in what those leave."""
-    strokes, weights = reading.strokes, reading.weights
+    rings, on_rings = find_rings(reading.strokes, spread)
+    strokes, weights = reading.strokes.only(~on_rings), reading.weights[~on_rings]
     lines = drawn_to_strokes(lines_through(strokes, weights, spread), strokes, weights, spread)
     lines = told_once(lines, spread, Lens().long)
     left = ~is_told(strokes, lines, spread)
@@ -42,7 +44,7 @@ def _found(reading: SketchReading, spread: float) -> list[Traced]:
         rest, own = strokes.only(left), weights[left]
         more = drawn_to_strokes(lines_through(rest, own, spread, SHARP), rest, own, spread, SHORT_REACH)
         lines += _beside(told_once(more, spread, LEAST_MORE), lines, spread)
-    return lines
+    return lines + rings
 
 
 def _beside(more: Sequence[Traced], lines: Sequence[Traced], spread: float) -> list[Traced]:
