@@ -13,14 +13,16 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import NamedTuple
 
+sys.path.insert(0, str(Path(__file__).parent.parent / "tests"))
+
 import cv2
 import numpy as np
 from scipy.spatial import cKDTree
 
 from sketch_scenes import MEASURED, TUNED, Hand, Line, Sketch, dense, sketched
 from sobercrow.core.geometry.contour import AnchorKind, Contour
-from sobercrow.core.sketch.one_line import contour_of, meant_lines
-from sobercrow.core.sketch.reading import read_sketch
+from sobercrow.core.sketch.one_line import contour_of, meant_lines, usual_tolerance
+from sobercrow.core.sketch.reading import SketchReading, read_sketch
 
 OF_NO_LINE, COVERED = 2.5, 2.0
 HANDS: dict[str, Callable[[int], Hand]] = {
@@ -43,9 +45,28 @@ class Score(NamedTuple):
     anchors: float
     seconds: float
     strays: float
+    told: float
+    """Share of the length of working lines and shading that was told to be so."""
+    lost: float
+    """Share of the drawing's own that was told to be one of these."""
 
 
-def score(sketch: Sketch, made: list[Contour], seconds: float, strays: float) -> Score:
+def classes(sketch: Sketch, reading: SketchReading) -> tuple[float, float]:
+    """Shares of what is no line that was told to be none, and of the drawing's own that was, too."""
+    taken = [one.points * reading.reduction for one in (reading.working, reading.shading) if len(one)]
+    if not taken:
+        return (0.0 if sketch.shading or sketch.working else 1.0), 0.0
+    tree, own = cKDTree(np.vstack(taken)), np.vstack([line.points for line in sketch.lines])
+    apart = [*sketch.shading, *sketch.working]
+    others = np.vstack(apart) if apart else np.zeros((0, 2))
+    # where one crosses the drawing's lines nobody can tell
+    clear = cKDTree(own).query(others)[0] > 3.0 * sketch.spread if len(others) else np.zeros(0, dtype=bool)
+    alone = cKDTree(others).query(own)[0] > 3.0 * sketch.spread if len(others) else np.ones(len(own), dtype=bool)
+    told = float((tree.query(others[clear])[0] < 4.0).mean()) if clear.any() else 1.0
+    return told, float((tree.query(own[alone])[0] < sketch.spread).mean())
+
+
+def score(sketch: Sketch, made: list[Contour], seconds: float, strays: float, reading: SketchReading) -> Score:
     """Compare lines with those meant."""
     spread = sketch.spread
     meant = cKDTree(np.vstack([line.points for line in sketch.lines]))
@@ -66,6 +87,7 @@ def score(sketch: Sketch, made: list[Contour], seconds: float, strays: float) ->
         float(near.mean()) if len(near) else 9.9, len(runs) / len(sketch.lines), covered,
         float((away >= OF_NO_LINE).mean()), found, float(np.mean(closed)) if closed else 1.0,
         sum(map(len, made)) / sum(_anchors_of(line) for line in sketch.lines), seconds, strays / spread,
+        *classes(sketch, reading),
     )  # fmt: skip
 
 
@@ -125,8 +147,9 @@ def main() -> None:
                 start = time.perf_counter()
                 reading = read_sketch(sketch.grey)
                 strays = sketch.spread if options.given else reading.strays_px
-                made = [contour_of(line, strays, max(0.35 * strays, 0.3)) for line in meant_lines(reading, strays)]
-                rows.append((drawing, score(sketch, made, time.perf_counter() - start, strays)))
+                tolerance = usual_tolerance(strays, reading.width_px)
+                made = [contour_of(line, strays, tolerance) for line in meant_lines(reading, strays)]
+                rows.append((drawing, score(sketch, made, time.perf_counter() - start, strays, reading)))
                 if options.keep is not None:
                     options.keep.mkdir(parents=True, exist_ok=True)
                     place = options.keep / f"{name.replace(' ', '-')}-{drawing}-{seed}.png"

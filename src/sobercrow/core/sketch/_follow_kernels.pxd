@@ -3,7 +3,7 @@ cdef enum:
     TURNS = 7     # and directions
     SEEN = 49     # of both together
 
-cdef double PI, HALF, MOST_TURN, PEN_ACROSS, PEN_TURN, DRAWN_OVER, TURNED_OVER, BACK
+cdef double PI, HALF, MOST_TURN, PEN_ACROSS, PEN_TURN, DRAWN_OVER, TURNED_OVER, BACK, CLOSED
 cdef int NEAR_ENOUGH
 
 cdef Py_ssize_t _layer_of(double way, Py_ssize_t layers) noexcept nogil

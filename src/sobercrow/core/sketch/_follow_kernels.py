@@ -19,8 +19,8 @@ PEN_ACROSS, PEN_TURN = 1.5, 0.2443
 """What lies aside, in spreads, or turns, counts less, by bells so wide."""
 DRAWN_OVER, TURNED_OVER, BACK = 0.35, 0.5, 0.075
 """Of what lies best the next place takes so much: of the way across, of the turn, and of the turn back to it."""
-NEAR_ENOUGH = 12
-"""A walk of more steps that comes back to where it began is closed."""
+NEAR_ENOUGH, CLOSED = 12, 2.2
+"""A walk of more steps that comes as near to where it began, in cells, is closed."""
 PI = 3.141592653589793
 
 
@@ -115,7 +115,7 @@ def _walk(
         layer = _layer_of(way, layers)
         line[first + count, 0], line[first + count, 1], line[first + count, 2] = x, y, way
         count += 1
-        if count > NEAR_ENOUGH and hypot(x - begin_x, y - begin_y) < 1.2 and cos(way - begin_way) > 0.8:
+        if count > NEAR_ENOUGH and hypot(x - begin_x, y - begin_y) < CLOSED and cos(way - begin_way) > 0.8:
             closed[0] = True
             break
         if used[layer, cython.cast(cython.Py_ssize_t, y + 0.5), cython.cast(cython.Py_ssize_t, x + 0.5)]:

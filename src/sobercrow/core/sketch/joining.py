@@ -14,6 +14,8 @@ from sobercrow.core.geometry.polygon import how_far_to_meet
 from sobercrow.core.sketch.lifted import Traced
 from sobercrow.core.sketch.strokes import evenly_spaced
 
+LEAST_SPREAD_PX = 2.0
+"""A calm hand leaves gaps and overshoots of some pixels too."""
 WAY_FROM, WAY_TO = 0.7, 4.0
 """The direction of an end is read between so many spreads from it."""
 GAP, SMOOTH_GAP = 3.0, 5.0
@@ -73,6 +75,7 @@ class _Joint:
 
 def joined(lines: Sequence[Traced], ink: F64, spread: float) -> list[Drawn]:
     """Return lines joined where they were meant to meet; `ink` (n, 2) are places with ink, distances in px."""
+    spread = max(spread, LEAST_SPREAD_PX)
     ends = [end for k, line in enumerate(lines) if not line.closed for end in _ends(k, line.points, spread)]
     joints = _joints(lines, ends, ink, spread)
     made = [Drawn(line.points, True) for line in lines if line.closed]

@@ -24,6 +24,8 @@ BESIDE = 1.9
 """A line found at the second look is one if less than half of it is within so many spreads of another."""
 LEAST_MORE = 5.0
 """And if it is so many spreads long."""
+OF_STRAYS, OF_WIDTH = 0.35, 0.22
+"""Curves may run so many spreads from the line that was found, or so many stroke widths."""
 CALM = 0.5
 """A line is smoothed over so many spreads before curves are fitted, but for its corners."""
 
@@ -31,6 +33,11 @@ CALM = 0.5
 def meant_lines(reading: SketchReading, strays_px: float) -> list[Drawn]:
     """Return the lines a sketch means, each once, in pixels it was read at; strokes of one stray so far from it."""
     return joined(_found(reading, strays_px), reading.strokes.points, strays_px)
+
+
+def usual_tolerance(strays_px: float, width_px: float) -> float:
+    """Return how far curves may run from the lines that were found, px: less than strokes stray or are wide."""
+    return max(OF_STRAYS * strays_px, OF_WIDTH * width_px)
 
 
 def _found(reading: SketchReading, spread: float) -> list[Traced]:

@@ -18,8 +18,8 @@ BROAD_PX, READ_PX = 5.0, 3.0
 """A picture whose strokes are wider than the former is read at a size at which they are about as wide as the latter."""
 FAINTEST, DARKEST = 0.3, 1.5
 """A stroke counts by its darkness, but no less and no more than this times the usual."""
-ROUGH = 0.5
-"""A drawing is rough if its strokes stray by more than so many of their widths."""
+ROUGH_PX = 2.0
+"""A drawing is rough if its strokes stray by more, in pixels it was read at; single ones are about three wide there."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -57,7 +57,7 @@ class SketchReading:
     @property
     def is_rough(self) -> bool:
         """Whether lines were gone over several times."""
-        return len(self.strokes) > 0 and self.strays_px > ROUGH * self.width_px
+        return len(self.strokes) > 0 and self.strays_px > ROUGH_PX
 
 
 def read_sketch(grey: U8) -> SketchReading:

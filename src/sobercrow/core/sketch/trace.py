@@ -16,16 +16,16 @@ from sobercrow.core.geometry.polygon import polygon_area
 from sobercrow.core.inks.separation import OneInk, Separation
 from sobercrow.core.settings import Tracing, Treatment, mm_to_px
 from sobercrow.core.sketch.joining import Drawn
-from sobercrow.core.sketch.one_line import contour_of, meant_lines
+from sobercrow.core.sketch.one_line import contour_of, meant_lines, usual_tolerance
 from sobercrow.core.sketch.reading import SketchReading
 from sobercrow.core.sketch.strokes import Strokes
 from sobercrow.core.sketch.working_lines import Round
 from sobercrow.core.tracing.borders import Borders
 from sobercrow.core.tracing.outlines import Trace
 
-TOLERANCE, LEAST_TOLERANCE_PX = 0.35, 0.3
-"""At the usual detail curves run within so many strays of the line that was found."""
 USUAL_TOLERANCE_PX = Tracing(38.0).effective_tolerance_px
+"""What the usual detail asks for in other drawings; in a sketch it stands for what its strokes ask for."""
+LEAST_STRAYS_PX = 0.3
 SHADING_TOLERANCE_PX = 0.5
 WORKING_NAME, SHADING_NAME = "Working lines", "Shading"
 WORKING_WIDTH = 0.5
@@ -48,8 +48,9 @@ def trace_sketch(separation: Separation, reading: SketchReading, settings: Traci
     """
     strays = reading.strays_px
     if settings.strays_mm is not None:
-        strays = max(mm_to_px(settings.strays_mm, separation.dpi) / reading.reduction, LEAST_TOLERANCE_PX)
-    tolerance = max(TOLERANCE * strays, LEAST_TOLERANCE_PX) * settings.effective_tolerance_px / USUAL_TOLERANCE_PX
+        strays = max(mm_to_px(settings.strays_mm, separation.dpi) / reading.reduction, LEAST_STRAYS_PX)
+    calm = settings.effective_tolerance_px / USUAL_TOLERANCE_PX
+    tolerance = usual_tolerance(strays, reading.width_px) * calm
     lines = meant_lines(reading, strays)
     contours = [contour_of(line, strays, tolerance) for line in lines]
     ink = separation.inks[separation.drawn[0]] if separation.drawn else separation.inks[0]

@@ -1,0 +1,166 @@
+"""Rough sketches of lines that are known: what is found is near them, each once, and nothing else is."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from HersheyFonts import HersheyFonts
+from scipy.spatial import cKDTree
+
+from sketch_scenes import TUNED, Hand, Line, Sketch, dense, ellipse, polygon, sketched
+from sobercrow.core.arrays import F64
+from sobercrow.core.geometry.contour import AnchorKind, Contour
+from sobercrow.core.inks.separation import separate
+from sobercrow.core.picture.picture import Picture
+from sobercrow.core.settings import InkKind, Inks, TraceKind, Tracing, Treatment
+from sobercrow.core.sketch.one_line import contour_of, meant_lines, usual_tolerance
+from sobercrow.core.sketch.reading import SketchReading, read_sketch
+from sobercrow.core.sketch.trace import SHADING_NAME, WORKING_NAME, tones_of, trace_sketch
+from sobercrow.core.sketch.working_lines import Round, StraightLine
+
+ROUGH, SHADED = Hand(3.0), Hand(4.5, grey=214.0, grain=0.4, hatched=True, working=True)
+
+
+def drawn(sketch: Sketch, strays: float | None = None) -> list[Contour]:
+    reading = read_sketch(sketch.grey)
+    strays = reading.strays_px if strays is None else strays
+    tolerance = usual_tolerance(strays, reading.width_px)
+    return [contour_of(line, strays, tolerance) for line in meant_lines(reading, strays)]
+
+
+def points_on(contours: list[Contour]) -> F64:
+    return np.vstack([dense(contour.sampled(1.0)) for contour in contours])
+
+
+def compared(sketch: Sketch, contours: list[Contour]) -> tuple[float, float, float]:
+    """How far what was drawn is from the lines meant, in spreads; shares of these covered, and of what is no line."""
+    meant, made = np.vstack([line.points for line in sketch.lines]), points_on(contours)
+    away = cKDTree(meant).query(made)[0] / sketch.spread
+    covered = (cKDTree(made).query(meant)[0] < 2.0 * sketch.spread).mean()
+    return float(away[away < 2.5].mean()), float(covered), float((away >= 2.5).mean())
+
+
+@pytest.mark.parametrize("hand", [ROUGH, SHADED], ids=["rough", "shaded"])
+@pytest.mark.parametrize("drawing", ["house", "keys", "script"])
+def test_each_line_meant_is_drawn_once(drawing: str, hand: Hand) -> None:
+    sketch = sketched(TUNED[drawing](), hand, 31)
+    contours = drawn(sketch)
+    off, covered, no_line = compared(sketch, contours)
+    assert off < 0.4
+    assert covered > 0.98
+    assert no_line < 0.03
+    assert len(contours) <= 2 * len(sketch.lines)
+
+
+def hershey(text: str) -> list[Line]:
+    """Letters of the Hershey fonts (Hershey 1967, "Calligraphy for computers"), single strokes, as lines meant."""
+    font = HersheyFonts()
+    font.load_default_font("futural")
+    font.normalize_rendering(260)
+    lines = [np.array(list(run)) for run in font.strokes_for_text(text)]
+    low = np.min([run.min(axis=0) for run in lines], axis=0)
+    return [Line(dense(run - low + 180.0), False, np.zeros((0, 2))) for run in lines]
+
+
+def test_letters_of_single_strokes_come_back() -> None:
+    sketch = sketched(hershey("KVZ"), Hand(2.5), 5)
+    off, covered, no_line = compared(sketch, drawn(sketch))
+    assert off < 0.4
+    assert covered > 0.97
+    assert no_line < 0.02
+
+
+def test_two_lines_a_few_spreads_apart_stay_two_and_lines_that_cross_run_on() -> None:
+    beside = [polygon((120, 200 + d), (700, 220 + d), closed=False) for d in (0, 14)]
+    crossing = [polygon((150, 350), (650, 650), closed=False), polygon((160, 640), (660, 340), closed=False)]
+    sketch = sketched(beside + crossing, Hand(4.0), 2)
+    contours = drawn(sketch, 4.0)
+    assert len(contours) == 4
+    for line in sketch.lines:
+        tree = cKDTree(line.points)
+        assert min(float(tree.query(points_on([one]))[0].mean()) for one in contours) < 2.0
+
+
+def test_corners_are_corners_and_rings_are_closed() -> None:
+    triangle = polygon((150, 150), (500, 170), (470, 420))
+    sketch = sketched([triangle, ellipse(600, 550, 90, 90), ellipse(200, 600, 18, 18)], Hand(3.0), 8)
+    contours = drawn(sketch, 3.0)
+    assert [one.closed for one in contours] == [True] * 3
+    (found,) = (one for one in contours if (one.kinds == AnchorKind.CORNER).any())
+    sharp = found.anchors[found.kinds == AnchorKind.CORNER]
+    assert len(sharp) == 3
+    assert cKDTree(sharp).query(triangle.corners)[0].max() < 1.5 * 3.0
+    assert all(len(one) <= 8 for one in contours)
+
+
+@pytest.fixture(scope="module")
+def shaded() -> tuple[Sketch, SketchReading]:
+    sketch = sketched(TUNED["face"](), SHADED, 12)
+    return sketch, read_sketch(sketch.grey)
+
+
+def test_working_lines_and_shading_are_told_from_lines(shaded: tuple[Sketch, SketchReading]) -> None:
+    sketch, reading = shaded
+    kinds = sorted(type(form).__name__ for form in reading.forms)
+    assert kinds == [Round.__name__, StraightLine.__name__, StraightLine.__name__]
+    assert reading.patches >= 1
+    meant = cKDTree(np.vstack([line.points for line in sketch.lines]))
+    for found, drawn_as in ((reading.working, sketch.working), (reading.shading, sketch.shading)):
+        assert len(found)
+        away = cKDTree(np.vstack(drawn_as)).query(found.points)[0]
+        assert (away < 3.0).mean() > 0.95
+    own = meant.query(reading.strokes.points)[0]
+    assert (own < 2.5 * sketch.spread).mean() > 0.9
+
+
+@pytest.mark.parametrize("spread", [1.5, 3.0, 5.0])
+def test_how_far_strokes_stray_is_read_within_a_third(spread: float) -> None:
+    found = [read_sketch(sketched(TUNED[name](), Hand(spread), 40 + k).grey).strays_px / spread
+             for k, name in enumerate(("leaf", "keys", "face"))]  # fmt: skip
+    assert 2 / 3 < np.median(found) < 4 / 3
+
+
+def test_what_was_gone_over_is_rough_and_a_single_stroke_is_not() -> None:
+    lines = TUNED["leaf"]()
+    assert read_sketch(sketched(lines, ROUGH, 3).grey).is_rough
+    assert not read_sketch(sketched(lines, Hand(0.4, passes=(1, 1)), 3).grey).is_rough
+
+
+def test_paper_alone_has_no_lines() -> None:
+    reading = read_sketch(np.full((200, 300), 240, np.uint8))
+    assert meant_lines(reading, reading.strays_px) == []
+    assert not reading.is_rough
+
+
+@pytest.mark.parametrize("how", list(Treatment))
+def test_working_lines_and_shading_are_left_out_have_layers_or_are_drawn(
+    how: Treatment, shaded: tuple[Sketch, SketchReading]
+) -> None:
+    sketch, reading = shaded
+    picture = Picture(np.repeat(sketch.grey[..., None], 3, axis=2), 200.0)
+    separation = separate(picture, Inks(InkKind.ONE))
+    assert np.array_equal(tones_of(separation), sketch.grey)
+    settings = Tracing(38.0, kind=TraceKind.ONE_LINE, working_lines=how, shading=how)
+    artwork = trace_sketch(separation, reading, settings).artwork
+    plain = trace_sketch(separation, reading, replace(settings, working_lines=Treatment.OUT, shading=Treatment.OUT))
+    names = [layer.name for layer in artwork.layers]
+    assert names == ([SHADING_NAME, WORKING_NAME] if how is Treatment.LAYER else []) + [separation.inks[0].name]
+    more = len(artwork.shapes) - len(plain.artwork.shapes)
+    assert (more == 0) == (how is Treatment.OUT)
+    assert all(shape.stroke is not None and not shape.is_filled for shape in artwork.shapes)
+    if how is not Treatment.OUT:
+        circles = [c for shape in artwork.shapes for c in shape.contours if c.form is not None]
+        assert len(circles) == 1
+
+
+def test_strays_are_set_in_millimetres_of_the_sheet() -> None:
+    sketch = sketched(TUNED["keys"](), ROUGH, 3)
+    picture = Picture(np.repeat(sketch.grey[..., None], 3, axis=2), 254.0)
+    separation, reading = separate(picture, Inks(InkKind.ONE)), read_sketch(sketch.grey)
+    as_read = trace_sketch(separation, reading, Tracing(38.0, kind=TraceKind.ONE_LINE))
+    told = Tracing(38.0, kind=TraceKind.ONE_LINE, strays_mm=reading.strays_px / 10.0)
+    assert trace_sketch(separation, reading, told).artwork.anchor_count == as_read.artwork.anchor_count
+    wide = trace_sketch(separation, reading, replace(told, strays_mm=2.0))
+    assert wide.artwork.anchor_count < as_read.artwork.anchor_count
