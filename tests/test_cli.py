@@ -33,6 +33,7 @@ from sobercrow.core.job import Job
 from sobercrow.core.picture.decode import decode_picture
 from sobercrow.core.settings import Settings
 from sobercrow.core.settings.recipes import CUT_OUT, PEN_LETTERING
+from sobercrow.demo.make import PICTURES
 
 
 @dataclass
@@ -539,3 +540,17 @@ def test_a_fault_of_the_program_itself_is_one_sentence_and_exit_code_70(tmp_path
     assert "--debug" in done.stderr
     assert "Traceback" in telling.stderr
     assert not (tmp_path / "a.svg").exists()
+
+
+def test_a_rough_sketch_is_drawn_as_one_line_and_the_report_tells_what_it_held(tmp_path: Path) -> None:
+    picture, out, told = PICTURES / "pencil-sketch.png", tmp_path / "bird.svg", tmp_path / "report.json"
+    options = ("--shading", "layer", "--working-lines", "draw", "--report", told)
+    assert run("trace", picture, "-o", out, *options).returncode == 0
+    report = json.loads(told.read_text())
+    assert (report["sketch"]["working_lines"], report["sketch"]["patches_of_shading"]) == (5, 1)
+    assert 0.2 < report["sketch"]["strays_mm"] < 1.2
+    assert "Shading" in out.read_text()
+    assert run("trace", picture, "-o", out, "--force", "--strays", "0.1", "--report", told).returncode == 0
+    assert json.loads(told.read_text())["anchors"] > report["anchors"]
+    refused = run("trace", picture, "-o", out, "--force", "--strays", 9)
+    assert "Strays must lie between 0.02 and 3 mm" in refused.stderr

@@ -10,6 +10,7 @@ import io
 import math
 import sys
 from collections.abc import Sequence
+from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
@@ -264,11 +265,27 @@ def pencil_sketch(folder: Path) -> None:
 
     def draw(points: Sequence[Point], dark: float, thick: float, passes: int) -> None:
         for _ in range(passes):
-            shake = np.cumsum(random.normal(0, 0.25, (len(points), 2)), axis=0) + random.normal(0, 1.2, 2)
-            path = np.rint((np.array(points) + shake) * 2).astype(np.int32)
-            mark = np.zeros_like(layer)
-            cv2.polylines(mark, [path.reshape(-1, 1, 2)], False, dark, max(1, round(thick * 2)), cv2.LINE_AA)
-            np.maximum(layer, mark, out=layer)
+            lay(points, dark, thick, 1.2)
+
+    def lay(points: Sequence[Point], dark: float, thick: float, stray: float) -> None:
+        shake = np.cumsum(random.normal(0, 0.25, (len(points), 2)), axis=0) + random.normal(0, stray, 2)
+        path = np.rint((np.array(points) + shake) * 2).astype(np.int32)
+        mark = np.zeros_like(layer)
+        cv2.polylines(mark, [path.reshape(-1, 1, 2)], False, dark, max(1, round(thick * 2)), cv2.LINE_AA)
+        np.maximum(layer, mark, out=layer)
+
+    def go_over(points: Sequence[Point], dark: float, thick: float, passes: int) -> None:
+        """Lay a line as partial strokes that stray, start early and end late."""
+        count = len(points)
+        for _ in range(passes):
+            cuts = [0, *sorted(random.integers(count // 5, count - count // 5, 2).tolist()), count]
+            for a, b in pairwise(cuts):
+                first, last = max(a - 3, 0), min(b + 3, count)
+                run = np.array(points[first:last])
+                if len(run) < 4:
+                    continue
+                head, tail = run[0] - (run[2] - run[0]), run[-1] + (run[-1] - run[-3])
+                lay([tuple(p) for p in np.vstack([head, run, tail])], dark, thick, 1.8)
 
     for a, b in (
         ((90, 820), (1210, 812)),
@@ -283,8 +300,13 @@ def pencil_sketch(folder: Path) -> None:
     belly = curve([(330, 560), (430, 640), (600, 690), (760, 640), (880, 520), (1010, 420)])
     wing = curve([(520, 520), (620, 380), (740, 250), (860, 190), (820, 330), (720, 480)])
     for line in (bird, belly, wing):
-        draw(line, 0.86, 2.6, 3)
-    draw(curve([(930, 380), (950, 372), (962, 385), (948, 396), (930, 380)]), 0.9, 2.2, 2)
+        go_over(line, 0.8, 2.3, 3)
+    for k in range(15):  # shading beneath the wing
+        x, y = 440 + 15.0 * k + random.normal(0, 1.0), 606 + 20.0 * math.sin(0.2 * k) + random.normal(0, 4.0)
+        lay([(x + 30 * t, y - 52 * t) for t in np.linspace(-0.5, 0.5, 12)], 0.36, 1.3, 0.4)
+    eye = [(902 + 15 * math.cos(t), 412 + 15 * math.sin(t)) for t in np.linspace(0, 2 * math.pi, 40)]
+    for _ in range(2):  # small things are drawn with care
+        lay(eye, 0.85, 2.0, 0.8)
     soft = cv2.resize(cv2.GaussianBlur(layer, (0, 0), 1.2), (width, height), interpolation=cv2.INTER_AREA)
     tooth = 0.72 + 0.28 * np.clip(cv2.GaussianBlur(random.normal(0, 1, (height, width)), (0, 0), 0.8) * 1.6 + 0.4, 0, 1)
     grey = 255.0 * (1.0 - 0.85 * soft * tooth)

@@ -18,6 +18,8 @@ from sobercrow.core.sketch.refit import Reach, drawn_to_strokes, is_told, told_o
 from sobercrow.core.sketch.rings import find_rings
 from sobercrow.core.sketch.strokes import evenly_spaced, ways_along
 
+CLOSER_LOOKS, WIDER = (1.0, 0.5), 0.75
+"""What is left is looked at with shorter bells, then at half the spread: small things are drawn with more care."""
 SHORT_REACH = Reach(1.2, 0.8)
 LEAST_LEFT = 10
 BESIDE = 1.9
@@ -46,12 +48,14 @@ def _found(reading: SketchReading, spread: float) -> list[Traced]:
     strokes, weights = reading.strokes.only(~on_rings), reading.weights[~on_rings]
     lines = drawn_to_strokes(lines_through(strokes, weights, spread), strokes, weights, spread)
     lines = told_once(lines, spread, Lens().long)
-    left = ~is_told(strokes, lines, spread)
-    if left.sum() > LEAST_LEFT:
-        rest, own = strokes.only(left), weights[left]
-        more = drawn_to_strokes(lines_through(rest, own, spread, SHARP), rest, own, spread, SHORT_REACH)
-        lines += _beside(told_once(more, spread, LEAST_MORE), lines, spread)
-    return lines + rings
+    lines += rings
+    for closer in CLOSER_LOOKS:
+        left = ~is_told(strokes, lines, max(closer, WIDER) * spread)
+        if left.sum() > LEAST_LEFT:
+            rest, own, near = strokes.only(left), weights[left], closer * spread
+            more = drawn_to_strokes(lines_through(rest, own, near, SHARP), rest, own, near, SHORT_REACH)
+            lines += _beside(told_once(more, near, LEAST_MORE), lines, near)
+    return lines
 
 
 def _beside(more: Sequence[Traced], lines: Sequence[Traced], spread: float) -> list[Traced]:
