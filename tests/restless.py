@@ -103,7 +103,10 @@ class RestlessHand:
             start, own = time.perf_counter(), time.thread_time()
             profile = cProfile.Profile() if self.profiled else None
             with profile or contextlib.nullcontext():
-                work()
+                try:
+                    work()
+                except Exception:  # it came through to the hand itself
+                    self.faults.append(f"{self.doing}: {traceback.format_exc()}")
                 QApplication.processEvents()
             seconds = time.perf_counter() - start
             if seconds > STALL_S and work.__name__ not in ("_rest", "_picture"):

@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 from lxml import etree
-from PySide6.QtCore import QMimeData, QSettings
+from PySide6.QtCore import QSettings
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QFileDialog, QMessageBox
 
@@ -104,7 +104,7 @@ def test_closing_asks_about_unsaved_changes(own_window: MainWindow, names, monke
 
 
 def test_an_empty_clipboard_is_told(empty_window: MainWindow) -> None:
-    QGuiApplication.clipboard().setMimeData(QMimeData())
+    QGuiApplication.clipboard().clear()
     empty_window.menus.actions["paste"].trigger()
     assert "no picture on the clipboard" in empty_window.gauge.message.text()
     empty_window.gauge.message.clear()

@@ -17,7 +17,7 @@ from sobercrow.core.artwork.hit import anchors_in
 from sobercrow.core.artwork.stretches import Stretch
 from sobercrow.core.handover.purpose import Purpose
 from sobercrow.core.lettering.typefaces import all_files
-from sobercrow.core.settings import TraceKind
+from sobercrow.core.settings import Treatment
 from sobercrow.demo.make import PICTURES
 from sobercrow.demo.tour import open_window, pause, wait_until_done
 from sobercrow.desktop.camera import Camera
@@ -141,7 +141,7 @@ def inks_pictures(take: Callable[[QWidget, str], None]) -> None:
 
 
 def trace_pictures(take: Callable[[QWidget, str], None]) -> None:
-    """Drawing and artwork of several inks at a seam, three proofs, centre lines."""
+    """Drawing and artwork of several inks at a seam, three proofs, one line of a sketch."""
     badge = open_window(PICTURES / "badge-200.jpg")
     panel = badge.trace_panel
     badge.go_to(Step.TRACE)
@@ -157,13 +157,13 @@ def trace_pictures(take: Callable[[QWidget, str], None]) -> None:
     take(badge, "proof-sheet")
     badge.document.close()
 
-    kite = open_window(PICTURES / "kite-drawing.png")
-    kite.go_to(Step.TRACE)
-    QTest.mouseClick(kite.trace_panel.kinds[TraceKind.CENTRE_LINES], Qt.MouseButton.LeftButton)
-    wait_until_done(kite)
-    kite.canvas.fit()
-    take(kite, "centre-lines")
-    kite.document.close()
+    bird = open_window(PICTURES / "pencil-sketch.png")
+    bird.go_to(Step.TRACE)
+    QTest.mouseClick(bird.trace_panel.sketch.choices["working_lines"][Treatment.LAYER], Qt.MouseButton.LeftButton)
+    wait_until_done(bird)
+    bird.canvas.fit()
+    take(bird, "one-line")
+    bird.document.close()
 
 
 def take_at_seam(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import atexit
 import json
 from collections.abc import Callable
 
@@ -18,7 +19,24 @@ from sobercrow.core.formats.svg_in import parse_svg
 from sobercrow.core.outside import json_of, reading
 from sobercrow.desktop.document import Document
 
+KEPT_BY_QT = ("offscreen", "minimal")
+"""Platforms without a clipboard of their own."""
 OWN, SVG = "application/x-sobercrow-shapes", "image/svg+xml"
+
+
+def put_on_clipboard(data: QMimeData) -> None:
+    """Put data on the clipboard.
+
+    Without a display it is Qt itself that keeps it, and gives it up when Python is no more, which ends in a
+    segmentation fault: there it is let go of before.
+    """
+    QGuiApplication.clipboard().setMimeData(data)
+    atexit.register(_let_go)
+
+
+def _let_go() -> None:
+    if QGuiApplication.instance() is not None and QGuiApplication.platformName() in KEPT_BY_QT:
+        QGuiApplication.clipboard().clear()
 
 
 class Clipboard:
@@ -43,7 +61,7 @@ class Clipboard:
         data.setData(OWN, QByteArray(json.dumps(plain_artwork(made)).encode()))
         data.setData(SVG, QByteArray(svg))
         data.setText(svg.decode())
-        QGuiApplication.clipboard().setMimeData(data)
+        put_on_clipboard(data)
         return True
 
     def cut(self) -> None:

@@ -7,7 +7,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from PySide6.QtCore import QByteArray, QMimeData
-from PySide6.QtGui import QGuiApplication, QImage
+from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QFileDialog, QWidget
 
 from sobercrow.core.errors import SoberCrowError
@@ -15,6 +15,7 @@ from sobercrow.core.formats.files import is_read_only, told_of_links, write_all
 from sobercrow.core.formats.raster import RasterSettings
 from sobercrow.core.formats.sets import SUFFIX, HandOverSet, part_files, read_set, safe_name, set_files, write_set
 from sobercrow.core.geometry.combine import Progress
+from sobercrow.desktop.clipboard import put_on_clipboard
 from sobercrow.desktop.dialogs import Buttons, ask
 from sobercrow.desktop.document import Document
 
@@ -131,7 +132,7 @@ class Writing:
             data.setData("application/pdf", QByteArray(made["pdf"]))
             data.setData("image/png", QByteArray(made["png"]))
             data.setImageData(QImage.fromData(made["png"]))
-            QGuiApplication.clipboard().setMimeData(data)
+            put_on_clipboard(data)
             self._say("Copied as SVG, PDF and PNG.", warning=False)
 
         self._document.requests.ask_at_length("Copy", work, done)

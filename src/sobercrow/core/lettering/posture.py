@@ -235,6 +235,7 @@ def _through_feet(line: Straight, seen: Sequence[F64], usual: float) -> Straight
     feet = np.array([(0.5 * (own[:, 0].min() + own[:, 0].max()), own[:, 1].max()) for own in seen])
     flat = np.array([_is_flat(own, usual) for own in seen])
     near = np.abs(feet[:, 1] - np.median(feet[:, 1])) <= DESCENDS * usual
+    near |= ~near.any()  # two that stand far from each other have no usual place between them
     slopes = [
         (feet[b, 1] - feet[a, 1]) / (feet[b, 0] - feet[a, 0])
         for a, b in combinations(np.flatnonzero(near).tolist(), 2)
