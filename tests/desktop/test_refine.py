@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from itertools import pairwise
 from pathlib import Path
 
@@ -10,9 +11,12 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
+from drawings import off
+from sketch_scenes import dense as evenly
 from sobercrow.core.artwork.choice import AnchorRef, Choice
 from sobercrow.core.artwork.stretches import stretch_of
 from sobercrow.core.geometry.contour import AnchorKind
+from sobercrow.demo.make import PICTURES
 from sobercrow.demo.tour import pause, wait_until_done
 from sobercrow.desktop.camera import Camera
 from sobercrow.desktop.steps import Step
@@ -271,3 +275,57 @@ def test_ink_is_drawn_and_scraped_and_a_line_cut(anchors: MainWindow) -> None:
     QTest.mouseClick(window.canvas, LEFT, NO_KEYS, at(window, 3, 3))
     assert document.state is kept
     assert "no line here" in window.gauge.message.text()
+
+
+def test_a_trail_follows_the_pencil_between_clicks_is_taken_back_and_ends_on_a_line(opened) -> None:
+    window = opened(PICTURES / "pencil-sketch.png")
+    window.go_to(Step.REFINE)
+    document, canvas = window.document, window.canvas
+    canvas.fit()
+    before = document.artwork
+    bird = max((c for s in before.shapes for c in s.contours), key=len)
+    line = evenly(bird.sampled(1.0))
+    first, middle, last = (line[round(share * len(line))] for share in (0.1, 0.2, 0.3))
+    document.refine("Clear", replace(before, layers=(replace(before.layers[0], items=()),)))
+    QTest.keyClick(window, Qt.Key.Key_W)
+    trail = window.tools["trail"]
+
+    def looked_ahead() -> bool:
+        return trail._ways is not None
+
+    def wait(until) -> None:
+        for _ in range(400):
+            if until():
+                return
+            pause(0.02)
+        raise AssertionError("nothing came of it")
+
+    QTest.mouseClick(canvas, LEFT, NO_KEYS, at(window, *first))
+    wait(looked_ahead)
+    QTest.mouseMove(canvas, at(window, *middle))
+    QTest.mouseClick(canvas, LEFT, NO_KEYS, at(window, *(middle + 60.0)))  # a wrong turn
+    wait(lambda: len(trail._parts) == 1)
+    QTest.keyClick(canvas, Qt.Key.Key_Backspace)
+    assert (len(trail._places), trail._parts) == (1, [])
+    QTest.mouseClick(canvas, LEFT, NO_KEYS, at(window, *middle))
+    QTest.mouseClick(canvas, LEFT, NO_KEYS, at(window, *last))  # sooner than ways are known
+    QTest.keyClick(canvas, Qt.Key.Key_Return)
+    wait(lambda: document.undo_name == "Trail")
+    (made,) = document.artwork.shapes
+    assert made.stroke is not None
+    (contour,) = made.contours
+    assert not contour.closed
+    assert len(contour) < 10
+    # nowhere far from where the lines of the sketch were found
+    away = off(contour.sampled(1.0), line)
+    assert np.median(away) < 4.0
+    assert away.max() < 12.0
+    assert not trail.follows
+    wait_until_done(window)
+
+    QTest.mouseClick(canvas, LEFT, NO_KEYS, at(window, *(contour.anchors[0] + 2.0)))
+    wait(looked_ahead)
+    QTest.mouseClick(canvas, LEFT, NO_KEYS, at(window, *(first + np.array((40.0, 200.0)))))
+    QTest.keyClick(canvas, Qt.Key.Key_Return)
+    wait(lambda: len(document.artwork.shapes) == 2)
+    assert document.artwork.shapes[-1].contours[0].anchors[0] == pytest.approx(contour.anchors[0])

@@ -12,6 +12,7 @@ from PySide6.QtGui import QPainter
 from sobercrow.core.artwork.choice import Choice, Edited
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.artwork.snapping import Guide
+from sobercrow.core.picture.picture import Picture
 from sobercrow.desktop import tokens
 from sobercrow.desktop.camera import Camera
 from sobercrow.desktop.scene import Lifted, Scene
@@ -105,6 +106,9 @@ class Board(Protocol):
 
     def colour_at(self, x: float, y: float) -> str | None:
         """Return the colour of the cleaned picture at a place of it, or None beside it."""
+
+    def cleaned(self) -> tuple[Picture, float] | None:
+        """Return the cleaned picture and how large its pixels are in the artwork, or None before there is a result."""
 
     def ask(self, work: Callable[[], Any], done: Callable[[Any], None]) -> None:
         """Have something worked out in the background, and tell `done`; the newest request wins."""

@@ -17,10 +17,13 @@ from sobercrow.core.arrays import F32, F64, U8
 from sobercrow.core.parallel import on_cores
 from sobercrow.core.sketch._follow_kernels import follow, is_ridge, mark
 from sobercrow.core.sketch.strokes import Strokes
+from sobercrow.core.stopping import go_on
 
 LAYERS = 24
 CELLS = 2.25
 """A spread is so many cells of the score."""
+LEAST_CELL_PX, MOST_CELLS = 0.75, 1_200_000
+"""But no smaller than so many pixels, and no more in a layer."""
 CUT = 0.02
 REACH = 2.5
 """Bells are cut off at so many times their width."""
@@ -61,9 +64,10 @@ def lines_through(strokes: Strokes, weights: F64, spread: float, lens: Lens = Le
     """Return the lines strokes run along that stray from them by about a spread, px; the strongest first."""
     if not len(strokes):
         return []
-    cell = max(spread / CELLS, 1.0 / CELLS)
-    origin = strokes.points.min(axis=0) - 4.0 * lens.along * spread
-    size = np.ceil((np.ptp(strokes.points, axis=0) + 8.0 * lens.along * spread) / cell).astype(int) + 2
+    margin = 4.0 * lens.along * spread
+    origin, whole = strokes.points.min(axis=0) - margin, np.ptp(strokes.points, axis=0) + 2.0 * margin
+    cell = max(spread / CELLS, LEAST_CELL_PX, math.sqrt(float(whole.prod()) / MOST_CELLS))
+    size = np.ceil(whole / cell).astype(int) + 2
     volume = _score(strokes, weights, origin, size, cell, spread, lens)
     strongest = volume.max(axis=0)
     layer = volume.argmax(axis=0)
@@ -74,6 +78,7 @@ def lines_through(strokes: Strokes, weights: F64, spread: float, lens: Lens = Le
     cells = spread / cell
     made: list[Traced] = []
     for row, column in zip(rows[order].tolist(), columns[order].tolist(), strict=True):
+        go_on()
         k = int(layer[row, column])
         way = math.pi * k / LAYERS
         if used[k, row, column] or not is_ridge(volume, column, row, way, cells):

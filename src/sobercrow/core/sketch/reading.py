@@ -13,6 +13,7 @@ from sobercrow.core.sketch.shading import find_shading, points_of
 from sobercrow.core.sketch.strays import proposed_strays
 from sobercrow.core.sketch.strokes import Strokes, darkness, single_strokes, stroke_width
 from sobercrow.core.sketch.working_lines import Round, StraightLine, find_working_lines, usual_darkness
+from sobercrow.core.tracing.budget import afford_fitting
 
 BROAD_PX, READ_PX = 5.0, 3.0
 """A picture whose strokes are wider than the former is read at a size at which they are about as wide as the latter."""
@@ -61,7 +62,13 @@ class SketchReading:
 
 
 def read_sketch(grey: U8) -> SketchReading:
-    """Return what a sketch (h, w) holds; strokes are darker than the paper around."""
+    """Return what a sketch (h, w) holds; strokes are darker than the paper around.
+
+    Raises
+    ------
+    BudgetError
+        If it has so many strokes that it must be mostly grain.
+    """
     width = stroke_width(grey)
     reduction = width / READ_PX if width > BROAD_PX else 1.0
     if reduction > 1.0:
@@ -70,6 +77,7 @@ def read_sketch(grey: U8) -> SketchReading:
         width = stroke_width(grey)
     dark = darkness(grey, width)
     every = single_strokes(dark, width)
+    afford_fitting([every.points])
     on_forms, forms = find_working_lines(every, math.hypot(*grey.shape), width)
     working, drawn = every.only(on_forms), every.only(~on_forms)
     patches: list[I64] = find_shading(drawn, usual_darkness(drawn), width)

@@ -23,6 +23,8 @@ OVERLAP = 0.35
 """Neighbours run beside each other over so much of the shorter."""
 LONGER, DARKER = 3.2, 1.8
 ROWS = 4
+MOST_PIECES = 4000
+"""With more pieces there are no patches to be told: all of it is grain."""
 UNEVEN = 0.45
 PALE = 0.8
 """They are no darker than this share of the lines."""
@@ -45,7 +47,7 @@ def find_shading(strokes: Strokes, usual: float, width_px: float) -> list[I64]:
     fits = (size > LEAST_LENGTH * width_px) & (size < MOST_LENGTH * width_px) & (size > STRAIGHT * length)
     fits &= dark < PALE * usual
     rows = np.flatnonzero(fits)
-    if len(rows) < ROWS:
+    if not ROWS <= len(rows) <= MOST_PIECES:
         return []
     way = chord[rows] / size[rows, None]
     middle = 0.5 * (first + last)[rows]

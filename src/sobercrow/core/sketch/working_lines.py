@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from sobercrow.core.arrays import F64, I64
 from sobercrow.core.geometry.polygon import line_through
 from sobercrow.core.sketch.strokes import Strokes
+from sobercrow.core.stopping import go_on
 
 FAINT = 0.55
 """A working line is no darker than this share of the drawing's lines."""
@@ -21,6 +22,8 @@ CHUNK = 24
 """Directions are read over so many points, about a px apart."""
 TOLERANCE, BESIDE = 0.8, 1.4
 """It runs within so many stroke widths of exactly straight or round; what lies within the latter belongs to it."""
+MOST_CHUNKS = 500
+"""No more propose lines; working lines are long, so that those left out are not missed."""
 ALIKE_COS = math.cos(math.radians(12.0))
 LEAST_LENGTH, LEAST_ROUND_DEG = 0.2, 150.0
 """It is so long, as a share of the sheet's diagonal, and a circle goes so far round."""
@@ -104,7 +107,8 @@ def _chunks(strokes: Strokes, free: NDArray[np.bool_]) -> I64:
     first = np.flatnonzero(new)
     nth = np.arange(len(rows)) - first[run]
     length = np.diff(np.append(first, len(rows)))[run]
-    return np.asarray(rows[(length >= CHUNK // 2) & (nth % CHUNK == np.minimum(length, CHUNK) // 2)])
+    chunks = rows[(length >= CHUNK // 2) & (nth % CHUNK == np.minimum(length, CHUNK) // 2)]
+    return np.asarray(chunks[:: 1 + len(chunks) // MOST_CHUNKS])
 
 
 def _away(strokes: Strokes, form: StraightLine | Round) -> F64:
@@ -133,6 +137,7 @@ def _straight(
     c, s = np.cos(strokes.ways[rows]), np.sin(strokes.ways[rows])
     best: tuple[int, StraightLine] | None = None
     for form in _through(strokes, chunks):
+        go_on()
         near = np.abs((y - form.y) * form.dx - (x - form.x) * form.dy) < TOLERANCE * width
         near &= np.abs(c * form.dx + s * form.dy) > ALIKE_COS
         at = (x[near] - form.x) * form.dx + (y[near] - form.y) * form.dy

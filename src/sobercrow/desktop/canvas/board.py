@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any
 from sobercrow.core.artwork.choice import Choice, Edited
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.artwork.snapping import Guide
+from sobercrow.core.picture.picture import Picture
 from sobercrow.desktop import tokens
 from sobercrow.desktop.camera import Camera
 from sobercrow.desktop.document import Document
@@ -113,6 +114,14 @@ class CanvasBoard:
             return None
         r, g, b = (int(v) for v in pixels[row, column])
         return f"#{r:02x}{g:02x}{b:02x}"
+
+    def cleaned(self) -> tuple[Picture, float] | None:
+        """Return the cleaned picture and how large its pixels are in the artwork, or None before there is a result."""
+        presentation, artwork = self._document.presentation, self.artwork
+        if presentation is None or artwork is None:
+            return None
+        picture = presentation.results.cleaned
+        return picture, artwork.width_px / picture.width
 
     def ask(self, work: Callable[[], Any], done: Callable[[Any], None]) -> None:
         """Have something worked out in the background, and tell `done`; the newest request wins."""

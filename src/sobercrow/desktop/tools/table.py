@@ -27,6 +27,7 @@ from sobercrow.desktop.tools.seam import SeamGrip
 from sobercrow.desktop.tools.shade import Shade
 from sobercrow.desktop.tools.slant import SlantCorners
 from sobercrow.desktop.tools.touch import TouchNib, TouchPour, TouchScrape
+from sobercrow.desktop.tools.trail import Trail
 from sobercrow.desktop.tools.true import MakeTrue
 
 TOOLS: tuple[type[Tool], ...] = (
@@ -50,6 +51,7 @@ TOOLS: tuple[type[Tool], ...] = (
     Ease,
     Redraw,
     Draw,
+    Trail,
     Cut,
     ArtworkNib,
     ArtworkScrape,
