@@ -26,7 +26,7 @@ BESIDE = 1.9
 """A line found at the second look is one if less than half of it is within so many spreads of another."""
 LEAST_MORE = 5.0
 """And if it is so many spreads long."""
-OF_STRAYS, OF_WIDTH = 0.35, 0.22
+OF_STRAYS, OF_WIDTH = 0.42, 0.32
 """Curves may run so many spreads from the line that was found, or so many stroke widths."""
 CALM = 0.5
 """A line is smoothed over so many spreads before curves are fitted, but for its corners."""
