@@ -15,6 +15,7 @@ from sobercrow.core.inks import edits
 from sobercrow.core.job import Job
 from sobercrow.core.picture.picture import Picture
 from sobercrow.core.settings import BringIn, CleanUp, Crop, InkKind, Inks, Mixing, Role, SettingError, Settings, Tracing
+from sobercrow.core.stopping import stoppable
 
 
 @pytest.fixture(scope="module")
@@ -60,8 +61,8 @@ def test_progress_is_told_and_work_can_be_stopped(job: Job) -> None:
     job.run(settings, progress=lambda step, share: told.append((step, share)))
     assert told[0][0] == "Bring in"
     assert ("Trace", 1.0) in told
-    with pytest.raises(Cancelled):
-        job.run(Settings(tracing=Tracing(detail=72)), cancelled=lambda: True)
+    with pytest.raises(Cancelled), stoppable(lambda: True):
+        job.run(Settings(tracing=Tracing(detail=72)))
 
 
 def test_a_crop_beyond_the_picture_is_refused(job: Job) -> None:
@@ -106,8 +107,8 @@ def test_the_picture_check_is_made_once_for_each_shape_of_the_sheet() -> None:
     assert job.check(Settings(clean_up=CleanUp(light=0.0))) is first
     assert job.run(Settings()).findings is first
     assert Fault.TURN not in [f.fault for f in job.check(Settings(clean_up=CleanUp(angle_deg=-3.0)))]
-    with pytest.raises(Cancelled):
-        job.check(Settings(), cancelled=lambda: True)
+    with pytest.raises(Cancelled), stoppable(lambda: True):
+        job.check(Settings(clean_up=CleanUp(angle_deg=-2.0)))
 
 
 def test_tones_before_the_levels_are_those_of_the_evened_sheet() -> None:
