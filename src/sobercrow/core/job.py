@@ -202,7 +202,7 @@ class Job:
             "trace",
             trace_key,
             lambda: (
-                trace_sketch(separation, sketch, tracing)
+                trace_sketch(separation, sketch, settings.tracing)  # its lengths are the strokes' own, at any size
                 if sketch is not None
                 else trace(separation, tracing, partial(tell, "Trace"), grain, tell_early, reduction != 1.0)
             ),

@@ -293,7 +293,7 @@ def _without_overlap(run: F64, after: F64, one: _End, other: _End, spread: float
 def _led_to_lines(lines: Sequence[Drawn], spread: float) -> list[Drawn]:
     """Lines whose free ends stop at, or go on to, another line close by."""
     made = list(lines)
-    for k, line in enumerate(lines):
+    for k in range(len(lines)):
         for last in (False, True):
             if made[k].closed:
                 continue
@@ -308,7 +308,6 @@ def _led_to_lines(lines: Sequence[Drawn], spread: float) -> list[Drawn]:
             else:
                 corners = tuple(c - lost for c in made[k].corners if c - lost > 0)
                 made[k] = Drawn(kept[::-1], False, corners)
-        del line
     return made
 
 

@@ -30,8 +30,7 @@ LEAST_POINTS = 6
 
 @dataclass(frozen=True, slots=True)
 class Reach:
-    """How strokes pull lines: from so many spreads away, smoothed over so many along, and how much a line keeps its
-    ends."""
+    """How strokes pull lines: from so many spreads away, smoothed over so many along."""
 
     window: float = 1.7
     smooth: float = 2.5

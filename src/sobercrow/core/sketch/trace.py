@@ -37,7 +37,12 @@ def tones_of(separation: Separation) -> U8:
     """Return the tones (h, w) a sketch is read in: those of the picture if it has one ink, else of the ink drawn."""
     if isinstance(separation, OneInk):
         return separation.grey
-    return separation.field_of(separation.drawn[-1] if separation.drawn else 0).grey
+    return separation.field_of(_ink_of(separation)).grey
+
+
+def _ink_of(separation: Separation) -> int:
+    """The ink a sketch is in: of several the uppermost."""
+    return separation.drawn[-1] if separation.drawn else 0
 
 
 def trace_sketch(separation: Separation, reading: SketchReading, settings: Tracing) -> Trace:
@@ -53,7 +58,7 @@ def trace_sketch(separation: Separation, reading: SketchReading, settings: Traci
     tolerance = usual_tolerance(strays, reading.width_px) * calm
     lines = meant_lines(reading, strays)
     contours = [contour_of(line, strays, tolerance) for line in lines]
-    ink = separation.inks[separation.drawn[0]] if separation.drawn else separation.inks[0]
+    ink = separation.inks[_ink_of(separation)]
     width = reading.width_px * reading.reduction
     drawn = _in_order(_shapes(contours, ink.colour, width, reading.reduction))
     layers = []

@@ -34,9 +34,7 @@ LEAST_ANCHORS = 2
 class TrailSettings:
     """How new lines are drawn."""
 
-    width_mm: float = setting(
-        0.5, Meaning("Width", "Of lines where there are none yet.", 0.05, 20.0, "mm", 0.05, 2)
-    )
+    width_mm: float = setting(0.5, Meaning("Width", "Of lines where there are none yet.", 0.05, 20.0, "mm", 0.05, 2))
 
 
 class Trail(Tool):
