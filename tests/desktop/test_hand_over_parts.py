@@ -143,6 +143,7 @@ def test_a_full_disk_leaves_the_files_of_a_set_as_they_were(ready: MainWindow, t
     for path, data in old.items():
         path.write_bytes(data)
     monkeypatch.setattr(writing, "ask", lambda *_: Buttons.Yes)
+    ready._autosave.stop()  # it would tell of the disk as well
     for fault in (errno.ENOSPC, errno.EROFS):
 
         def refuse(*_: object, fault: int = fault) -> None:
