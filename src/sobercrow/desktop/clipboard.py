@@ -31,9 +31,9 @@ def put_on_clipboard(data: QMimeData) -> None:
     segmentation fault: there it is let go of before.
     """
     QGuiApplication.clipboard().setMimeData(data)
-    atexit.register(_let_go)
 
 
+@atexit.register
 def _let_go() -> None:
     if QGuiApplication.instance() is not None and QGuiApplication.platformName() in KEPT_BY_QT:
         QGuiApplication.clipboard().clear()

@@ -16,7 +16,7 @@ from sobercrow.core.errors import EditError
 from sobercrow.core.geometry import bezier
 from sobercrow.core.geometry.contour import AnchorKind, Contour, directions
 from sobercrow.core.geometry.fewest import fewest_cubics
-from sobercrow.core.geometry.polygon import along_of
+from sobercrow.core.geometry.polygon import along_of, at_distances
 from sobercrow.core.geometry.smooth import Beyond, smoothed
 
 HAND_PX, FIT_PX = 2.5, 0.75
@@ -83,7 +83,7 @@ def drawn_line(points: F64, zoom: float, out: F64 | None = None, into: F64 | Non
     step = STEP / zoom
     count = max(4, round(float(along[-1]) / step)) + 1
     at = np.linspace(0.0, along[-1], count)
-    line = np.column_stack([np.interp(at, along, points[:, axis]) for axis in range(2)])
+    line = at_distances(points, along, at)
     calm = smoothed(line, min(HAND_PX / STEP, count / 10.0), Beyond.LAST)
     calm[0], calm[-1] = line[0], line[-1]
     return fewest_cubics(calm, FIT_PX / zoom, out, into)
@@ -146,9 +146,7 @@ def _place_of(contour: Contour, point: F64) -> int:
 def _apart(part: Contour, line: F64) -> float:
     """How far a part and a line are apart in the mean, run through side by side."""
     track = Track.of(part)
-    own = np.column_stack(
-        [np.interp(np.linspace(0.0, track.length, 24), track.along, track.points[:, axis]) for axis in range(2)]
-    )
+    own = at_distances(track.points, track.along, np.linspace(0.0, track.length, 24))
     along = along_of(line)
-    other = np.column_stack([np.interp(np.linspace(0.0, along[-1], 24), along, line[:, axis]) for axis in range(2)])
+    other = at_distances(line, along, np.linspace(0.0, along[-1], 24))
     return float(np.hypot(*(own - other).T).mean())

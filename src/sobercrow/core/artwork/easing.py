@@ -20,7 +20,7 @@ from sobercrow.core.artwork.stretches import Stretch, Track, change_contour, con
 from sobercrow.core.errors import EditError
 from sobercrow.core.geometry.contour import AnchorKind, Contour, directions
 from sobercrow.core.geometry.fewest import fewest_cubics
-from sobercrow.core.geometry.polygon import along_of
+from sobercrow.core.geometry.polygon import along_of, at_distances
 from sobercrow.core.geometry.smooth import Beyond, smoothed
 from sobercrow.core.settings import Meaning, setting
 
@@ -220,7 +220,7 @@ def _even(run: Contour) -> F64:
     along = along_of(fine)
     count = max(4, round(float(along[-1]) / STEP_PX)) + 1
     at = np.linspace(0.0, along[-1], count)
-    line = np.column_stack([np.interp(at, along, fine[:, axis]) for axis in range(2)])
+    line = at_distances(fine, along, at)
     line[0], line[-1] = fine[0], fine[-1]
     return line
 

@@ -15,6 +15,7 @@ from sobercrow.core.artwork.model import Artwork, Shape
 from sobercrow.core.artwork.table import anchor_table, rows_of
 from sobercrow.core.geometry import bezier
 from sobercrow.core.geometry.contour import Contour
+from sobercrow.core.geometry.polygon import box_around
 
 Frame = tuple[float, float, float, float]
 """Left, top, right, bottom in picture pixels."""
@@ -34,9 +35,7 @@ class CurvePlace:
 def union_box(shapes: Iterable[Shape]) -> Frame | None:
     """Return the box around shapes, or None without any."""
     boxes = [shape.bounds() for shape in shapes]
-    if not boxes:
-        return None
-    return min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)
+    return box_around(boxes) if boxes else None
 
 
 def boxes_meet(one: Frame, other: Frame) -> bool:

@@ -19,7 +19,7 @@ from sobercrow.core.artwork.model import Artwork, Shape
 from sobercrow.core.errors import EditError
 from sobercrow.core.geometry.combine import How, combine, combine_all, contours_around, region
 from sobercrow.core.geometry.contour import Contour
-from sobercrow.core.geometry.polygon import along_of
+from sobercrow.core.geometry.polygon import along_of, at_distances, box_around
 from sobercrow.core.geometry.smooth import Beyond, smoothed
 from sobercrow.core.settings import MM_PER_INCH, Meaning, setting
 
@@ -60,7 +60,7 @@ def _calm(points: F64, zoom: float) -> F64:
     step = STEP_PX / max(zoom, 1e-6)
     count = max(3, round(float(along[-1]) / step) + 1)
     at = np.linspace(0.0, along[-1], count)
-    line = np.column_stack([np.interp(at, along, points[:, axis]) for axis in range(2)])
+    line = at_distances(points, along, at)
     calm = smoothed(line, min(HAND_PX / STEP_PX, count / 8.0), Beyond.LAST)
     calm[0], calm[-1] = line[0], line[-1]
     return calm
@@ -119,8 +119,7 @@ def scrape_ink(artwork: Artwork, outlines: Sequence[Contour]) -> Edited:
 
 
 def _box(contours: Sequence[Contour]) -> Frame:
-    boxes = [contour.bounds() for contour in contours]
-    return min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)
+    return box_around([contour.bounds() for contour in contours])
 
 
 def _parted(contours: Sequence[Contour], boxes: Sequence[Frame]) -> tuple[list[Contour], list[Contour]]:
@@ -146,9 +145,8 @@ def _joined(groups: list[tuple[Contour, ...]], apart: Sequence[Contour]) -> list
     places = shapely.points(np.array([contour.anchors[0] for contour in apart]))
     for k in sorted(range(len(groups)), key=lambda k: -sizes[k]):  # the smallest speaks last
         owner[shapely.contains(outers[k], places)] = k
-    given = zip(owner.tolist(), apart, strict=True)
     parts = [[*group] for group in groups]
-    for k, contour in given:
+    for k, contour in zip(owner.tolist(), apart, strict=True):
         parts[k].append(contour)
     return [tuple(part) for part in parts]
 

@@ -15,7 +15,7 @@ from sobercrow.core.artwork.edits import change_shapes, checked_shapes
 from sobercrow.core.artwork.model import Artwork, Shape
 from sobercrow.core.artwork.placing import Nine, Sized, box_of, to_size
 from sobercrow.core.errors import EditError
-from sobercrow.core.geometry.contour import AnchorKind, Contour
+from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.forms import (
     Ellipse,
     Form,
@@ -86,10 +86,7 @@ Found = tuple[str, Form | F64, F64]
 
 def _candidate(like: Contour, name: str, form: Form | F64, off: F64) -> Candidate:
     if isinstance(form, Ellipse | Rectangle):
-        points = form.anchors()
-        smooth = isinstance(form, Ellipse) or form.radius > 0.0
-        kinds = np.full(len(points), int(AnchorKind.SMOOTH if smooth else AnchorKind.CORNER), dtype=np.uint8)
-        made = Contour(points, kinds, True, form)
+        made = Contour.of_form(form)
     else:
         made = Contour(np.repeat(form[:, None], 3, axis=1), np.zeros(len(form), np.uint8))
     made = made if (made.area() > 0) is (like.area() > 0) else made.reversed()

@@ -10,7 +10,7 @@ import numpy as np
 
 from sobercrow.core.arrays import F64, U8, frozen
 from sobercrow.core.geometry import bezier
-from sobercrow.core.geometry.forms import Form
+from sobercrow.core.geometry.forms import Ellipse, Form
 from sobercrow.core.stopping import go_on
 
 
@@ -139,6 +139,14 @@ class Contour:
         points[0, 0], points[-1, 2] = points[0, 1], points[-1, 1]
         kinds[[0, -1]] = AnchorKind.CORNER
         return self.known(points, kinds)
+
+    @classmethod
+    def of_form(cls, form: Form) -> Self:
+        """Make the one that draws an ellipse or a rectangle."""
+        points = form.anchors()
+        smooth = isinstance(form, Ellipse) or form.radius > 0.0
+        kinds = np.full(len(points), AnchorKind.SMOOTH if smooth else AnchorKind.CORNER, dtype=np.uint8)
+        return cls(points, kinds, True, form)
 
     def scaled(self, factor: float) -> Contour:
         """Return the contour with all coordinates multiplied."""

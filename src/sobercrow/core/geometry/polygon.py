@@ -22,6 +22,16 @@ def along_of(points: F64) -> F64:
     return np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])
 
 
+def at_distances(line: F64, along: F64, at: F64) -> F64:
+    """Return the places on a line (n, 2), its points so far along, at some distances (m,): (m, 2)."""
+    return np.column_stack([np.interp(at, along, line[:, axis]) for axis in (0, 1)])
+
+
+def box_around(boxes: Sequence[tuple[float, float, float, float]]) -> tuple[float, float, float, float]:
+    """Return the box around one or more boxes, each left, top, right, bottom."""
+    return min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)
+
+
 def how_far_to_meet(p: F64, u: F64, q: F64, w: F64, least: float = 1e-9) -> tuple[float, float] | None:
     """Return how far along unit directions u from p and w from q two lines meet.
 

@@ -5,14 +5,17 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
-from scipy.spatial import cKDTree
 
 from sobercrow.core.arrays import F64
 from sobercrow.core.geometry.polygon import how_far_to_meet
 from sobercrow.core.sketch.lifted import Traced
-from sobercrow.core.sketch.strokes import evenly_spaced
+from sobercrow.core.sketch.strokes import evenly_spaced, tree_of
+
+if TYPE_CHECKING:
+    from scipy.spatial import cKDTree
 
 LEAST_SPREAD_PX = 2.0
 """A calm hand leaves gaps and overshoots of some pixels too."""
@@ -99,8 +102,8 @@ def _joints(lines: Sequence[Traced], ends: Sequence[_End], ink: F64, spread: flo
     if len(ends) < 2:
         return []
     reach = (SMOOTH_GAP + OVERSHOOT) * spread
-    pairs = cKDTree(np.array([end.place for end in ends])).query_pairs(reach, output_type="ndarray")
-    tree = cKDTree(ink) if len(ink) else None
+    pairs = tree_of(np.array([end.place for end in ends])).query_pairs(reach, output_type="ndarray")
+    tree = tree_of(ink) if len(ink) else None
     likely: list[tuple[float, int, int]] = []
     for a, b in pairs.tolist():
         cost = _cost(lines, ends[a], ends[b], spread)
@@ -155,7 +158,7 @@ def _side_by_side(lines: Sequence[Traced], one: _End, other: _End, spread: float
     count = min(len(runs[0]), len(runs[1]))
     if one.line == other.line or count < BESIDE * spread:
         return False
-    away, _ = cKDTree(runs[1]).query(runs[0][:count])
+    away, _ = tree_of(runs[1]).query(runs[0][:count])
     return float((away < 3.5 * spread).mean()) > 0.9
 
 

@@ -16,7 +16,7 @@ from sobercrow.core.sketch.lifted import SHARP, Lens, Traced, lines_through
 from sobercrow.core.sketch.reading import SketchReading
 from sobercrow.core.sketch.refit import Reach, drawn_to_strokes, is_told, told_once
 from sobercrow.core.sketch.rings import find_rings
-from sobercrow.core.sketch.strokes import evenly_spaced, ways_along
+from sobercrow.core.sketch.strokes import evenly_spaced, tree_of, ways_along
 
 CLOSER_LOOKS, WIDER = (1.0, 0.5), 0.75
 """What is left is looked at with shorter bells, then at half the spread: small things are drawn with more care."""
@@ -60,11 +60,9 @@ def _found(reading: SketchReading, spread: float) -> list[Traced]:
 
 def _beside(more: Sequence[Traced], lines: Sequence[Traced], spread: float) -> list[Traced]:
     """Those lines that do not run close to others."""
-    from scipy.spatial import cKDTree  # SciPy comes in when it is first needed
-
     if not lines:
         return list(more)
-    tree = cKDTree(np.concatenate([line.points for line in lines]))
+    tree = tree_of(np.concatenate([line.points for line in lines]))
     return [one for one in more if (tree.query(one.points)[0] < BESIDE * spread).mean() <= 0.5]
 
 
@@ -89,7 +87,7 @@ def contour_of(line: Drawn, spread: float, tolerance: float) -> Contour:
     anchors = np.concatenate(every)
     kinds = np.full(len(anchors), AnchorKind.SMOOTH, dtype=np.uint8)
     kinds[[0, *sharp.tolist()]] = AnchorKind.CORNER
-    return Contour(_closed(anchors), kinds[:-1]) if line.closed else Contour(anchors, kinds, closed=False)
+    return Contour(closed_anchors(anchors), kinds[:-1]) if line.closed else Contour(anchors, kinds, closed=False)
 
 
 def _ring(points: F64, spread: float, tolerance: float) -> Contour:
@@ -97,7 +95,7 @@ def _ring(points: F64, spread: float, tolerance: float) -> Contour:
     ring = smoothed(ring, min(CALM * spread, len(ring) / 8.0), Beyond.ROUND)
     angle = float(ways_along(ring, max(0.8 * spread, 1.0), closed=True)[0])
     way = np.array([np.cos(angle), np.sin(angle)])
-    anchors = _closed(fewest_cubics(np.concatenate([ring, ring[:1]]), tolerance, way, way))
+    anchors = closed_anchors(fewest_cubics(np.concatenate([ring, ring[:1]]), tolerance, way, way))
     return Contour(anchors, np.full(len(anchors), AnchorKind.SMOOTH, dtype=np.uint8))
 
 
@@ -110,8 +108,8 @@ def _run(run: F64, spread: float, tolerance: float) -> F64:
     return fewest_cubics(soft, tolerance)
 
 
-def _closed(anchors: F64) -> F64:
-    """Anchors of a ring, of those of a line that ends where it begins."""
+def closed_anchors(anchors: F64) -> F64:
+    """Return the anchors (n, 3, 2) of a ring, of those of a line that ends where it begins."""
     made = anchors[:-1].copy()
     made[0, 0] = anchors[-1, 0]
     return made

@@ -5,14 +5,13 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-import cv2
 import numpy as np
 
 from sobercrow.core.arrays import F64, I64, U8
 from sobercrow.core.sketch.shading import find_shading, points_of
 from sobercrow.core.sketch.strays import proposed_strays
-from sobercrow.core.sketch.strokes import Strokes, darkness, single_strokes, stroke_width
-from sobercrow.core.sketch.working_lines import Round, StraightLine, find_working_lines, usual_darkness
+from sobercrow.core.sketch.strokes import Strokes, darkness, single_strokes, smaller, stroke_width, usual_darkness
+from sobercrow.core.sketch.working_lines import Round, StraightLine, find_working_lines
 from sobercrow.core.tracing.budget import afford_fitting
 
 BROAD_PX, READ_PX = 5.0, 3.0
@@ -72,8 +71,7 @@ def read_sketch(grey: U8) -> SketchReading:
     width = stroke_width(grey)
     reduction = width / READ_PX if width > BROAD_PX else 1.0
     if reduction > 1.0:
-        size = max(1, round(grey.shape[1] / reduction)), max(1, round(grey.shape[0] / reduction))
-        grey = np.asarray(cv2.resize(grey, size, None, 0, 0, cv2.INTER_AREA), dtype=np.uint8)
+        grey = smaller(grey, reduction)
         width = stroke_width(grey)
     dark = darkness(grey, width)
     every = single_strokes(dark, width)

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from sobercrow.core.arrays import F64, I64
 from sobercrow.core.geometry.smooth import Beyond, smoothed
 from sobercrow.core.sketch.lifted import Traced
-from sobercrow.core.sketch.strokes import Strokes, evenly_spaced, ways_along
+from sobercrow.core.sketch.strokes import Strokes, evenly_spaced, tree_of, ways_along
 
 SPACING_PX = 1.0
 LIKE_COS = math.cos(math.radians(30.0))
@@ -55,9 +55,7 @@ class Sampled:
     def nearest_like(self, points: F64, ways: F64, reach: float, least_cos: float) -> tuple[I64, F64]:
         """Return for places and directions (n,) the nearest point of a line that runs alike, −1 if there is none within
         reach, and how far it is."""
-        from scipy.spatial import cKDTree  # SciPy comes in when it is first needed
-
-        away, found = cKDTree(self.points).query(points, k=min(LOOKED_AT, len(self.points)), distance_upper_bound=reach)
+        away, found = tree_of(self.points).query(points, k=min(LOOKED_AT, len(self.points)), distance_upper_bound=reach)
         away, found = away.reshape(len(points), -1), found.reshape(len(points), -1)
         there = np.isfinite(away)
         rows = np.where(there, found, 0)
@@ -79,8 +77,8 @@ def drawn_to_strokes(
         if not made or not len(strokes):
             return made
         every = Sampled.of(made)
-        row, away = every.nearest_like(strokes.points, strokes.ways, 1.6 * reach.window * spread, LIKE_COS)
-        pulls = np.flatnonzero((row >= 0) & (away < reach.window * spread))
+        row, _ = every.nearest_like(strokes.points, strokes.ways, reach.window * spread, LIKE_COS)
+        pulls = np.flatnonzero(row >= 0)
         row = row[pulls]
         off = strokes.points[pulls] - every.points[row]
         across = off[:, 1] * every.ways[row, 0] - off[:, 0] * every.ways[row, 1]
@@ -122,8 +120,8 @@ def told_once(lines: Sequence[Traced], spread: float, least: float) -> list[Trac
         line = one
         if kept:
             ways = ways_along(one.points, 3.0, one.closed)
-            row, away = Sampled.of(kept).nearest_like(one.points, ways, NEAR * spread, ALIKE_COS)
-            twice = (row >= 0) & (away < NEAR * spread)
+            row, _ = Sampled.of(kept).nearest_like(one.points, ways, NEAR * spread, ALIKE_COS)
+            twice = row >= 0
             if twice.mean() > SHARE:
                 continue
             if not one.closed:

@@ -11,7 +11,7 @@ import numpy as np
 from sobercrow.core.arrays import F32, F64
 from sobercrow.core.sketch.lifted import Traced, lines_through
 from sobercrow.core.sketch.refit import Sampled, drawn_to_strokes
-from sobercrow.core.sketch.strokes import Strokes
+from sobercrow.core.sketch.strokes import Strokes, tree_of
 
 LEAST_DARK = 0.12
 PER_DEVIATION = 1.0 / 0.35
@@ -54,21 +54,17 @@ def proposed_strays(dark: F32, strokes: Strokes, weights: F64, others: F64, widt
 
 def _ink(dark: F32, points: F64, others: F64, reach: float) -> tuple[F64, F64]:
     """Places with ink within reach of strokes and not nearer to others, and how dark they are."""
-    from scipy.spatial import cKDTree  # SciPy comes in when it is first needed
-
     rows, columns = np.nonzero(dark > LEAST_DARK)
     ink: F64 = np.column_stack([columns, rows]).astype(np.float64) + 0.5
-    away, nearest = cKDTree(np.concatenate([points, others])).query(ink, distance_upper_bound=reach)
+    away, nearest = tree_of(np.concatenate([points, others])).query(ink, distance_upper_bound=reach)
     own = np.isfinite(away) & (nearest < len(points))
     return ink[own], dark[rows[own], columns[own]].astype(np.float64)
 
 
 def _breadths(ink: F64, tone: F64, lines: Sequence[Traced], window: float) -> tuple[F64, float]:
     """How broadly ink within a window lies about lines: its deviation across at places along them, and in all, px."""
-    from scipy.spatial import cKDTree  # SciPy comes in when it is first needed
-
     every = Sampled.of(lines)
-    away, row = cKDTree(every.points).query(ink, distance_upper_bound=window)
+    away, row = tree_of(every.points).query(ink, distance_upper_bound=window)
     near = np.isfinite(away)
     if not near.any():
         return np.zeros(0), 0.0

@@ -4,15 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import TYPE_CHECKING, Self
 
 import cv2
 import numpy as np
 
 from sobercrow.core.arrays import F32, F64, I64, U8, following, preceding
-from sobercrow.core.geometry.polygon import along_of
+from sobercrow.core.geometry.polygon import along_of, at_distances
 from sobercrow.core.geometry.smooth import Beyond, smoothed
 from sobercrow.core.tracing._skeleton_kernels import thin
 from sobercrow.core.tracing.skeletons import Thinned, stroke_paths
+
+if TYPE_CHECKING:
+    from scipy.spatial import cKDTree
 
 PAPER_REACH = 12.0
 """Paper is what is lightest within so many stroke widths."""
@@ -60,14 +64,33 @@ class Strokes:
         """Return where each stroke begins, and where the last one ends."""
         return np.searchsorted(self.stroke, np.arange(self.count + 1))
 
+    @classmethod
+    def none(cls) -> Self:
+        """Return no strokes at all."""
+        return cls(np.zeros((0, 2)), np.zeros(0), np.zeros(0), np.zeros(0, dtype=np.int64))
+
     def only(self, kept: np.ndarray) -> Strokes:
         """Return the points of which `kept` (n,) is true; strokes that come apart are several then."""
         rows = np.flatnonzero(kept)
         if not len(rows):
-            return Strokes(np.zeros((0, 2)), np.zeros(0), np.zeros(0), np.zeros(0, dtype=np.int64))
+            return self.none()
         breaks = (np.diff(rows) > 1) | (np.diff(self.stroke[rows]) != 0)
         own = np.concatenate([[0], np.cumsum(breaks)])
         return Strokes(self.points[rows], self.ways[rows], self.dark[rows], own)
+
+
+def usual_darkness(strokes: Strokes) -> float:
+    """Return how dark the lines of a drawing usually are: at three quarters of what is not faint."""
+    dark = strokes.dark
+    return float(np.percentile(dark[dark > 0.5 * np.median(dark)], 75.0)) if len(dark) else 0.0
+
+
+def smaller(grey: U8, factor: float) -> U8:
+    """Return tones (h, w) made smaller by a factor; as they are by 1 or less."""
+    if factor <= 1.0:
+        return grey
+    size = max(1, round(grey.shape[1] / factor)), max(1, round(grey.shape[0] / factor))
+    return np.asarray(cv2.resize(grey, size, None, 0, 0, cv2.INTER_AREA), dtype=np.uint8)
 
 
 def darkness(grey: U8, width_px: float) -> F32:
@@ -142,12 +165,19 @@ def strokes_along(paths: Sequence[F64], dark: F32) -> Strokes:
         if len(line) >= LEAST_POINTS:
             made.append((line, ways_along(line)))
     if not made:
-        return Strokes(np.zeros((0, 2)), np.zeros(0), np.zeros(0), np.zeros(0, dtype=np.int64))
+        return Strokes.none()
     points = np.concatenate([line for line, _ in made])
     rows = np.clip(points[:, 1].astype(np.int64), 0, dark.shape[0] - 1)
     columns = np.clip(points[:, 0].astype(np.int64), 0, dark.shape[1] - 1)
     own = np.repeat(np.arange(len(made)), [len(line) for line, _ in made])
     return Strokes(points, np.concatenate([way for _, way in made]), dark[rows, columns].astype(np.float64), own)
+
+
+def tree_of(points: F64) -> cKDTree:
+    """Return a tree to look for the points nearest to others in."""
+    from scipy.spatial import cKDTree  # SciPy comes in when it is first needed: it would hold up every start
+
+    return cKDTree(points)
 
 
 def evenly_spaced(line: F64, step: float) -> F64:
@@ -156,7 +186,7 @@ def evenly_spaced(line: F64, step: float) -> F64:
     if along[-1] < 1e-9:
         return line[:1].copy()
     at = np.linspace(0.0, along[-1], max(2, round(float(along[-1]) / step) + 1))
-    return np.column_stack([np.interp(at, along, line[:, axis]) for axis in (0, 1)])
+    return at_distances(line, along, at)
 
 
 def ways_along(line: F64, over: float = 2.0, closed: bool = False) -> F64:

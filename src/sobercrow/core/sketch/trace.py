@@ -98,9 +98,7 @@ def _working_contours(reading: SketchReading) -> list[Contour]:
     made = []
     for form in reading.forms:
         if isinstance(form, Round):
-            ring = Ellipse(form.x, form.y, form.radius, form.radius, 0.0)
-            anchors = ring.anchors()
-            made.append(Contour(anchors, np.full(len(anchors), AnchorKind.SMOOTH, dtype=np.uint8), True, ring))
+            made.append(Contour.of_form(Ellipse(form.x, form.y, form.radius, form.radius, 0.0)))
         else:
             made.append(_open(np.repeat(np.array([form.end(form.first), form.end(form.last)])[:, None], 3, axis=1)))
     return made

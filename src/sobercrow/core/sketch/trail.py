@@ -9,12 +9,14 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-import cv2
 import numpy as np
 
 from sobercrow.core.arrays import F32, F64, I32, U8
+from sobercrow.core.artwork.drawing import drawn_line
+from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.geometry.smooth import Beyond, smoothed
-from sobercrow.core.sketch.strokes import darkness, ridges, stroke_width
+from sobercrow.core.sketch.one_line import closed_anchors
+from sobercrow.core.sketch.strokes import darkness, ridges, smaller, stroke_width
 
 MOST_PIXELS = 1_500_000
 """Larger pictures are followed at a smaller size."""
@@ -68,12 +70,26 @@ class Ways:
         return np.asarray(line, dtype=np.float64)
 
 
+def trail_contour(line: F64, zoom: float, closed: bool) -> Contour:
+    """Return a line of points (n, 2) as a contour with few anchors; a closed one may have a corner where it begins.
+
+    Raises
+    ------
+    EditError
+        If the line is a point.
+    """
+    anchors = drawn_line(line, zoom)
+    kinds = np.full(len(anchors), AnchorKind.SMOOTH, dtype=np.uint8)
+    if not closed:
+        return Contour(anchors, kinds, closed=False)
+    kinds[0] = AnchorKind.CORNER
+    return Contour(closed_anchors(anchors), kinds[:-1])
+
+
 def trail_field(grey: U8, scale: float) -> TrailField:
     """Return what steps cost over tones (h, w), whose pixels are `scale` px of the artwork."""
     factor = max(1.0, math.sqrt(grey.size / MOST_PIXELS))
-    if factor > 1.0:
-        size = max(1, round(grey.shape[1] / factor)), max(1, round(grey.shape[0] / factor))
-        grey = np.asarray(cv2.resize(grey, size, None, 0, 0, cv2.INTER_AREA), dtype=np.uint8)
+    grey = smaller(grey, factor)
     width = stroke_width(grey)
     strength = ridges(darkness(grey, width), max(1.0, SIGMA * width))
     strong = strength[strength > 0.02]

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from sobercrow.core.arrays import F64, I64
 from sobercrow.core.geometry.polygon import line_through
-from sobercrow.core.sketch.strokes import Strokes
+from sobercrow.core.sketch.strokes import Strokes, usual_darkness
 from sobercrow.core.stopping import go_on
 
 FAINT = 0.55
@@ -61,12 +61,6 @@ class Round:
     x: float
     y: float
     radius: float
-
-
-def usual_darkness(strokes: Strokes) -> float:
-    """Return how dark the lines of a drawing usually are: at three quarters of what is not faint."""
-    dark = strokes.dark
-    return float(np.percentile(dark[dark > 0.5 * np.median(dark)], 75.0)) if len(dark) else 0.0
 
 
 def find_working_lines(

@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sobercrow.core.arrays import F32, F64, U8, following, greatest_of, preceding
-from sobercrow.core.geometry.polygon import along_of
+from sobercrow.core.geometry.polygon import along_of, at_distances
 from sobercrow.core.geometry.smooth import Beyond, smoothed
 from sobercrow.core.inks.separation import InkField
 from sobercrow.core.tracing.skeletons import Thinned, stroke_paths, thinned_ink
@@ -237,7 +237,7 @@ def _evenly(path: F64, closed: bool, tips: F64) -> F64:
     along = along_of(line)
     count = max(3, round(float(along[-1])) + 1)
     at = np.linspace(0.0, along[-1], count)[: count - 1 if closed else count]
-    points = np.column_stack([np.interp(at, along, line[:, axis]) for axis in (0, 1)])
+    points = at_distances(line, along, at)
     smooth = smoothed(points, STAIRS_PX, Beyond.ROUND if closed else Beyond.LAST)
     if len(tips):
         beside = np.flatnonzero((np.hypot(*(points[:, None] - tips).transpose(2, 0, 1)) < 3.0 * STAIRS_PX).any(axis=1))

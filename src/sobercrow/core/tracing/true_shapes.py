@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sobercrow.core.arrays import F64, following
-from sobercrow.core.geometry.contour import AnchorKind, Contour
+from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.forms import (
     Ellipse,
     Form,
@@ -97,10 +97,7 @@ def as_contour(form: Regular, like: Contour) -> Contour:
     """Return a form as a contour, run through as another one is; what draws nothing leaves that as it is."""
     if isinstance(form, (Mirror, Related)):
         return like
-    points = form.anchors()
-    smooth = isinstance(form, Ellipse) or form.radius > 0
-    kinds = np.full(len(points), AnchorKind.SMOOTH if smooth else AnchorKind.CORNER, dtype=np.uint8)
-    made = Contour(points, kinds, True, form)
+    made = Contour.of_form(form)
     return made if like.area() > 0 else made.reversed()
 
 

@@ -15,10 +15,9 @@ from sobercrow.core.artwork import drawing, hit
 from sobercrow.core.artwork.choice import Choice
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.geometry import bezier
-from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.picture.picture import Picture
 from sobercrow.core.settings import MM_PER_INCH, Meaning, setting
-from sobercrow.core.sketch.trail import TrailField, Ways, trail_field, ways_from
+from sobercrow.core.sketch.trail import TrailField, Ways, trail_contour, trail_field, ways_from
 from sobercrow.desktop import tokens
 from sobercrow.desktop.scene import Scene
 from sobercrow.desktop.steps import Step
@@ -27,7 +26,6 @@ from sobercrow.desktop.tool import Board, Drag, Pointer, Tool
 from sobercrow.desktop.tools.marks import paint_line
 
 CLOSE_PX = 9.0
-LEAST_ANCHORS = 2
 
 
 @dataclass(frozen=True, slots=True)
@@ -145,15 +143,7 @@ class Trail(Tool):
         if not parts or artwork is None:
             return
         line = np.concatenate([parts[0], *(part[1:] for part in parts[1:])])
-        anchors = drawing.drawn_line(line, board.camera.zoom)
-        if len(anchors) < LEAST_ANCHORS:
-            return
-        kinds = np.full(len(anchors), int(AnchorKind.SMOOTH), dtype=np.uint8)
-        if closed:
-            anchors[0, 0] = anchors[-1, 0]
-            anchors, kinds = anchors[:-1], kinds[:-1]
-            kinds[0] = int(AnchorKind.CORNER)
-        contour = Contour(anchors, kinds, closed)
+        contour = trail_contour(line, board.camera.zoom, closed)
         pen = drawing.Pen(_colour_of(artwork), self._width_px(artwork))
         board.edit("Trail", partial(drawing.with_contour, contour=contour, pen=pen))
 
