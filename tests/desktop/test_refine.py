@@ -329,3 +329,11 @@ def test_a_trail_follows_the_pencil_between_clicks_is_taken_back_and_ends_on_a_l
     QTest.keyClick(canvas, Qt.Key.Key_Return)
     wait(lambda: len(document.artwork.shapes) == 2)
     assert document.artwork.shapes[-1].contours[0].anchors[0] == pytest.approx(contour.anchors[0])
+
+    # twice in one place is no line, and is told so
+    for _ in range(2):
+        QTest.mouseClick(canvas, LEFT, NO_KEYS, at(window, *(first + np.array((150.0, 250.0)))))
+        wait(looked_ahead)
+    QTest.keyClick(canvas, Qt.Key.Key_Return)
+    wait(lambda: window.gauge.message.text() == "Draw a line, not a point.")
+    assert len(document.artwork.shapes) == 2

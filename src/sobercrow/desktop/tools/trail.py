@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from functools import partial
 
 import numpy as np
 from PySide6.QtCore import QPointF, Qt
@@ -12,7 +11,7 @@ from PySide6.QtGui import QColor, QPainter
 
 from sobercrow.core.arrays import F64
 from sobercrow.core.artwork import drawing, hit
-from sobercrow.core.artwork.choice import Choice
+from sobercrow.core.artwork.choice import Choice, Edited
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.geometry import bezier
 from sobercrow.core.picture.picture import Picture
@@ -143,9 +142,12 @@ class Trail(Tool):
         if not parts or artwork is None:
             return
         line = np.concatenate([parts[0], *(part[1:] for part in parts[1:])])
-        contour = trail_contour(line, board.camera.zoom, closed)
-        pen = drawing.Pen(_colour_of(artwork), self._width_px(artwork))
-        board.edit("Trail", partial(drawing.with_contour, contour=contour, pen=pen))
+        zoom, pen = board.camera.zoom, drawing.Pen(_colour_of(artwork), self._width_px(artwork))
+
+        def drawn(before: Artwork) -> Edited:  # the edit tells of a line that is a point
+            return drawing.with_contour(before, trail_contour(line, zoom, closed), pen)
+
+        board.edit("Trail", drawn)
 
     def _width_px(self, artwork: Artwork) -> float:
         widths = [shape.stroke.width_px for shape in artwork.shapes if shape.stroke is not None]
