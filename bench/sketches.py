@@ -42,6 +42,8 @@ class Score(NamedTuple):
     no_line: float
     corners: float
     closed: float
+    holds: float
+    """Share of closed shapes from which poured colour does not run out, whatever lines bound them."""
     anchors: float
     seconds: float
     strays: float
@@ -70,7 +72,7 @@ def score(sketch: Sketch, made: list[Contour], seconds: float, strays: float, re
     """Compare lines with those meant."""
     spread = sketch.spread
     meant = cKDTree(np.vstack([line.points for line in sketch.lines]))
-    runs = [dense(contour.sampled(1.0)) for contour in made if len(contour) > 1]
+    runs = [dense(_whole(contour)) for contour in made if len(contour) > 1]
     every = np.vstack(runs) if runs else np.zeros((1, 2))
     away = meant.query(every)[0] / spread
     tree = cKDTree(every)
@@ -82,10 +84,13 @@ def score(sketch: Sketch, made: list[Contour], seconds: float, strays: float, re
     sharp += [contour.anchors[[0, -1]] for contour in made if not contour.closed]
     places = np.vstack(sharp) if sharp else np.full((1, 2), 1e9)
     found = float((cKDTree(places).query(corners)[0] < 1.5 * spread).mean()) if len(corners) else 1.0
-    closed = [_is_closed(line, made, spread) for line in sketch.lines if line.closed]
+    rings = [line for line in sketch.lines if line.closed]
+    closed = [_is_closed(line, made, spread) for line in rings]
+    holds = [_holds(line, runs, spread) for line in rings]
     return Score(
         float(near.mean()) if len(near) else 9.9, len(runs) / len(sketch.lines), covered,
-        float((away >= OF_NO_LINE).mean()), found, float(np.mean(closed)) if closed else 1.0,
+        float((away >= OF_NO_LINE).mean()), found, float(np.mean(closed)) if rings else 1.0,
+        float(np.mean(holds)) if rings else 1.0,
         sum(map(len, made)) / sum(_anchors_of(line) for line in sketch.lines), seconds, strays / spread,
         *classes(sketch, reading),
     )  # fmt: skip
@@ -102,6 +107,27 @@ def _anchors_of(line: Line) -> int:
 def _is_closed(line: Line, made: list[Contour], spread: float) -> bool:
     closed = [contour.sampled(1.0) for contour in made if contour.closed]
     return any((cKDTree(points).query(line.points)[0] < 2.5 * spread).mean() > 0.9 for points in closed)
+
+
+def _whole(contour: Contour) -> np.ndarray:
+    """Points along a contour, back to the first if it is closed."""
+    points = contour.sampled(1.0)
+    return np.vstack([points, points[:1]]) if contour.closed else points
+
+
+def _holds(line: Line, runs: list[np.ndarray], spread: float) -> bool:
+    """Whether colour poured anywhere well inside a ring stays in it."""
+    scale, wide = 2.0, round(2.0 * 2.5 * spread) | 1
+    size = tuple((np.ceil(np.vstack([line.points, *runs]).max(axis=0) + 10.0 * spread) * scale).astype(int).tolist())
+    drawn = np.zeros(size[::-1], np.uint8)
+    for run in runs:
+        cv2.polylines(drawn, [np.rint(run * scale).astype(np.int32)], False, 1, 1, cv2.LINE_8)
+    ring = np.zeros_like(drawn)
+    cv2.fillPoly(ring, [np.rint(line.points * scale).astype(np.int32)], 1)
+    kernel = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * wide + 1, 2 * wide + 1))
+    inside, beyond = cv2.erode(ring, kernel) > 0, cv2.dilate(ring, kernel) == 0
+    _, parts = cv2.connectedComponents(1 - drawn, connectivity=4)
+    return not np.isin(parts[inside & (drawn == 0)], np.unique(parts[beyond & (drawn == 0)])).any()
 
 
 def picture(sketch: Sketch, made: list[Contour]) -> np.ndarray:

@@ -33,10 +33,16 @@ HAIRPIN_DEG, BESIDE = 140.0, 5.0
 """Lines that turn back are not joined if they run side by side for so many spreads."""
 CLOSING = 6.0
 """A line is closed by joining its ends if it is so many spreads long."""
+OWN_GAP, OWN_SHARE, OWN_TURN_DEG, OWN_AHEAD_COS = 9.0, 0.09, 60.0, 0.5
+"""Then also over so many spreads, and so much of its length, if its ends run about towards each other."""
 OVERSHOOT = 4.0
 """A line may run on beyond where it was meant to end by so many spreads."""
 SNAP, TRIM, NEAR = 2.2, 3.5, 1.2
 """Ends go on to a line so many spreads ahead, and back to one that far behind; or to one that far beside."""
+STUB, PER_STUB = 4.0, 2.0
+"""Lines so many spreads long may be no more than where strokes ran on: that they join others is so much less likely."""
+STUB_NEAR = 2.0
+"""They are left out if they begin or end so many spreads from another line and lead nowhere."""
 PER_SPREAD, PER_DEG, PER_OVERSHOOT = 0.5, 1.0 / 60.0, 0.12
 CLOSES = 1.0
 """That a line closes is likelier than that its ends meet others, by so much."""
@@ -83,7 +89,7 @@ def joined(lines: Sequence[Traced], ink: F64, spread: float) -> list[Drawn]:
     joints = _joints(lines, ends, ink, spread)
     made = [Drawn(line.points, True) for line in lines if line.closed]
     made += _assembled(lines, ends, joints, spread)
-    return _led_to_lines(made, spread)
+    return _led_to_lines(_without_stubs(made, spread), spread)
 
 
 def _ends(number: int, points: F64, spread: float) -> Iterator[_End]:
@@ -101,7 +107,7 @@ def _joints(lines: Sequence[Traced], ends: Sequence[_End], ink: F64, spread: flo
     """The joints of ends, the likeliest first, each end in one at most."""
     if len(ends) < 2:
         return []
-    reach = (SMOOTH_GAP + OVERSHOOT) * spread
+    reach = (OWN_GAP + OVERSHOOT) * spread
     pairs = tree_of(np.array([end.place for end in ends])).query_pairs(reach, output_type="ndarray")
     tree = tree_of(ink) if len(ink) else None
     likely: list[tuple[float, int, int]] = []
@@ -127,34 +133,45 @@ def _cost(lines: Sequence[Traced], one: _End, other: _End, spread: float) -> flo
     """How unlikely two ends meet; None if they do not."""
     if one.line == other.line and len(lines[one.line].points) < CLOSING * spread:
         return None
-    between = other.place - one.place
-    gap, over = _apart(one, other, spread)
+    a, b, away = _nearest(one, other)
+    gap, over = away / spread, (a + b) / spread
     turn = _turn_deg(one, other)
-    if gap > SMOOTH_GAP:
+    if not _reaches(lines, one, other, gap, turn, spread):
         return None
-    if gap > GAP:
-        ahead = between / max(float(np.hypot(*between)), 1e-9)
-        if turn > STRAIGHT_DEG or ahead @ one.way < AHEAD_COS or -(ahead @ other.way) < AHEAD_COS:
-            return None
-    if turn > HAIRPIN_DEG and _side_by_side(lines, one, other, spread):
+    if turn > HAIRPIN_DEG and _side_by_side(lines, (one, other), (a, b), spread):
         return None
     closes = CLOSES if one.line == other.line else 0.0
-    return PER_SPREAD * gap + PER_DEG * turn + PER_OVERSHOOT * over - closes
+    stubs = sum(len(lines[end.line].points) < STUB * spread for end in (one, other))
+    return PER_SPREAD * gap + PER_DEG * turn + PER_OVERSHOOT * over + PER_STUB * stubs - closes
 
 
-def _apart(one: _End, other: _End, spread: float) -> tuple[float, float]:
-    """How far apart the last points of two ends come, and how far both run on beyond that, in spreads."""
+def _reaches(lines: Sequence[Traced], one: _End, other: _End, gap: float, turn: float, spread: float) -> bool:
+    """Whether two ends may meet over a gap, in spreads: the wider it is, the more they must lead to each other."""
+    if gap <= GAP:
+        return True
+    between = other.place - one.place
+    ahead = between / max(float(np.hypot(*between)), 1e-9)
+    least = min(float(ahead @ one.way), -float(ahead @ other.way))
+    if gap <= SMOOTH_GAP and turn <= STRAIGHT_DEG and least >= AHEAD_COS:
+        return True
+    own = one.line == other.line and gap * spread <= OWN_SHARE * len(lines[one.line].points)
+    return own and gap <= OWN_GAP and turn <= OWN_TURN_DEG and least >= OWN_AHEAD_COS
+
+
+def _nearest(one: _End, other: _End) -> tuple[int, int, float]:
+    """Where the last points of two ends come nearest, counted from their ends, and how far apart they are there, px."""
     away = np.hypot(*(one.tail[:, None] - other.tail[None]).transpose(2, 0, 1))
     a, b = np.unravel_index(int((away + 0.1 * np.add.outer(*map(np.arange, away.shape))).argmin()), away.shape)
-    return float(away[a, b]) / spread, float(a + b) / spread
+    return int(a), int(b), float(away[a, b])
 
 
-def _side_by_side(lines: Sequence[Traced], one: _End, other: _End, spread: float) -> bool:
-    """Whether two lines run close to each other for long before they end."""
+def _side_by_side(lines: Sequence[Traced], ends: tuple[_End, _End], beyond: tuple[int, int], spread: float) -> bool:
+    """Whether two lines run close to each other for long before they meet; so many points lie beyond that."""
     runs = []
-    for end in (one, other):
+    one, other = ends
+    for end, first in zip(ends, beyond, strict=True):
         points = lines[end.line].points
-        runs.append((points[::-1] if end.last else points)[: int(2.0 * BESIDE * spread)])
+        runs.append((points[::-1] if end.last else points)[first : first + int(2.0 * BESIDE * spread)])
     count = min(len(runs[0]), len(runs[1]))
     if one.line == other.line or count < BESIDE * spread:
         return False
@@ -291,6 +308,16 @@ def _without_overlap(run: F64, after: F64, one: _End, other: _End, spread: float
         kept = run[cut : len(run) - cut]
         return kept, kept
     return run[: len(run) - min(cut, len(run) // 3)], after[min(cut, len(after) // 3) :]
+
+
+def _without_stubs(lines: Sequence[Drawn], spread: float) -> list[Drawn]:
+    """Lines without those that are but where strokes of others ran on."""
+    kept = [one for one in lines if one.closed or len(one.points) >= STUB * spread]
+    if not kept:
+        return list(lines)
+    tree = tree_of(np.concatenate([one.points for one in kept]))
+    stubs = [one for one in lines if not one.closed and len(one.points) < STUB * spread]
+    return kept + [one for one in stubs if tree.query(one.points[[0, -1]])[0].min() > STUB_NEAR * spread]
 
 
 def _led_to_lines(lines: Sequence[Drawn], spread: float) -> list[Drawn]:
