@@ -27,8 +27,9 @@ from sobercrow.core.formats.svg import svg_bytes
 from sobercrow.core.geometry.contour import AnchorKind
 from sobercrow.core.inks.colour import lab_of
 from sobercrow.core.inks.separation import OneInk
-from sobercrow.core.job import Job, Results
+from sobercrow.core.job import Job
 from sobercrow.core.picture.picture import Picture
+from sobercrow.core.results import Results
 from words import Word, render, set_word, spoil
 
 FACES = {

@@ -20,8 +20,9 @@ from sobercrow.core.first_sight import first_settings
 from sobercrow.core.formats.svg import svg_bytes
 from sobercrow.core.inks.colour import lab_of
 from sobercrow.core.inks.separation import OneInk
-from sobercrow.core.job import Job, Results
+from sobercrow.core.job import Job
 from sobercrow.core.picture.decode import decode_picture
+from sobercrow.core.results import Results
 from sobercrow.core.settings import Role
 from spoiling import WAYS, opened
 

@@ -17,7 +17,8 @@ settings.load_profile("steady")
 sys.path[:0] = [str(Path(__file__).parent), str(Path(__file__).parents[1] / "bench")]
 
 from sobercrow.core.artwork.model import Artwork
-from sobercrow.core.job import Job, Results
+from sobercrow.core.job import Job
+from sobercrow.core.results import Results
 from sobercrow.core.settings import Settings
 
 

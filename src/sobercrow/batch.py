@@ -27,10 +27,11 @@ from sobercrow.core.formats.recipes import SUFFIX, RecipeBook, read_recipe, user
 from sobercrow.core.geometry.forms import kind_of
 from sobercrow.core.inks.separation import OneInk
 from sobercrow.core.inspect.hand_over import Finding
-from sobercrow.core.job import Job, Results
+from sobercrow.core.job import Job
 from sobercrow.core.picture.decode import decode_picture, read_bytes
 from sobercrow.core.picture.pdf import is_pdf, render_page
 from sobercrow.core.picture.picture import Picture
+from sobercrow.core.results import Results
 from sobercrow.core.settings import (
     ASSUMED_DPI,
     AUTO,

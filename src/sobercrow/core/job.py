@@ -7,7 +7,7 @@ import threading
 import time
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import partial
 from typing import Any
 
@@ -23,15 +23,15 @@ from sobercrow.core.cleanup.sheet import SheetMap, sheet_map
 from sobercrow.core.history.history import History, read_history
 from sobercrow.core.inks.palette import Colours, read_colours
 from sobercrow.core.inks.separation import Separation, needs_colours, separate
-from sobercrow.core.inspect.deviation import Deviation, Figures, deviation
+from sobercrow.core.inspect.deviation import Deviation, deviation
 from sobercrow.core.picture.picture import Picture, in_colours
+from sobercrow.core.results import Cleaning, Results
 from sobercrow.core.settings import RESTORING, CleanUp, InkKind, Levels, PictureKind, Settings, TraceKind
+from sobercrow.core.sketch.by_hand import Said, corrected, said_of
 from sobercrow.core.sketch.reading import SketchReading, read_sketch
 from sobercrow.core.sketch.trace import tones_of, trace_sketch
 from sobercrow.core.stopping import go_on
-from sobercrow.core.tracing.borders import Borders
 from sobercrow.core.tracing.outlines import Trace, trace
-from sobercrow.core.tracing.true_shapes import TrueShape
 
 KEPT_RESULTS = 4
 """Results kept per step: enough to go back and forth between a few tries."""
@@ -46,68 +46,6 @@ WORTH_TELLING_S = 0.1
 
 Progress = Callable[[str, float], None]
 """Called with the step's name and the share of it done, 0-1."""
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class Results:
-    """The results of all steps for one group of settings.
-
-    `nature` is what kind of picture it looks like; `sheet` is the cleaned sheet with what was found on the way to
-    it; `place` leads from pixels of the picture brought in to those of the cleaned picture at full scale. A draft
-    was computed at a scale smaller by `reduction`; its artwork, its `deviation` and `forms`, the true shapes found,
-    are at full scale all the same, while `sheet`, `cleaned`, `separation` and `borders` are at the reduced one.
-    `findings` are those of the picture check, or empty until it has been made. `is_draft` says that a fuller result
-    is to come. `seconds` has the time each step took when it was last computed. `history` is what the picture went
-    through, `own_scale` how much smaller the sheet is than the picture brought in since it went back to its own size,
-    across and down.
-    """
-
-    settings: Settings
-    nature: Nature
-    sheet: Sheet
-    place: SheetMap
-    cleaned: Picture
-    separation: Separation
-    artwork: Artwork
-    borders: Borders
-    figures: Figures
-    deviation: Deviation
-    forms: tuple[TrueShape, ...]
-    findings: tuple[Finding, ...]
-    reduction: float
-    is_draft: bool
-    seconds: dict[str, float]
-    history: History
-    own_scale: tuple[float, float]
-    sketch: SketchReading | None = None
-    """What was read of a sketch that is drawn as one line."""
-
-    @property
-    def sheet_scale(self) -> tuple[float, float]:
-        """How many pixels of the cleaned picture there are for one of the sheet, across and down."""
-        enlarged = self.settings.clean_up.in_force().enlarge
-        return self.own_scale[0] * enlarged, self.own_scale[1] * enlarged
-
-    @property
-    def enlarged(self) -> float:
-        """The mean of `sheet_scale`: by how much the resolution is another."""
-        return math.sqrt(self.sheet_scale[0] * self.sheet_scale[1])
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class Cleaning:
-    """A cleaned sheet, what it depends on, its place at full scale, and how much smaller it was made.
-
-    `undone` tells whether it shows the picture as it was before it was compressed; `evidence` is what tells of that,
-    if its pixels lie where those of the sheet do.
-    """
-
-    sheet: Sheet
-    key: Hashable
-    place: SheetMap
-    reduction: float
-    undone: bool
-    evidence: Evidence | None
 
 
 class Job:
@@ -192,7 +130,12 @@ class Job:
                 sketch,
             )
 
-        sketch = self._sketch(inks_key, separation) if tracing.kind is TraceKind.ONE_LINE else None
+        sketch: SketchReading | None = None
+        said: tuple[Said, ...] = ()
+        if tracing.kind is TraceKind.ONE_LINE:
+            read = self._sketch(inks_key, separation)
+            said = said_of(settings.tracing.corrections, cleaning.own_place, read.reduction)
+            sketch = self._step("corrected", (inks_key, settings.tracing.corrections), lambda: corrected(read, said))
 
         def tell_early(traced: Trace) -> None:
             if early is not None and self._seconds.get("trace", math.inf) > WORTH_TELLING_S:
@@ -202,7 +145,7 @@ class Job:
             "trace",
             trace_key,
             lambda: (
-                trace_sketch(separation, sketch, settings.tracing)  # its lengths are the strokes' own, at any size
+                trace_sketch(separation, sketch, settings.tracing, said)  # lengths are the strokes' own at any size
                 if sketch is not None
                 else trace(separation, tracing, partial(tell, "Trace"), grain, tell_early, reduction != 1.0)
             ),
@@ -229,9 +172,9 @@ class Job:
 
     def _parted(self, settings: Settings, cleaning: Cleaning, dpi: float) -> tuple[Picture, Separation]:
         """The cleaned picture and its inks."""
-        sheet, whole, reduction = cleaning.sheet, cleaning.place, cleaning.reduction
+        sheet, reduction = cleaning.sheet, cleaning.reduction
         cleaned: Picture = self._step("cleaned", cleaning.key, lambda: sheet.picture(self.source, dpi), KEPT_SHEETS)
-        place = whole if reduction == 1.0 else whole.resized(whole.width / reduction, whole.height / reduction)
+        place = cleaning.own_place
         colours = self._colours(settings, cleaned, cleaning)
         one_ink = self.nature().one_ink
         evidence = None if settings.inks.touch_ups else cleaning.evidence

@@ -19,7 +19,7 @@ from sobercrow.core.cleanup.light import Light
 from sobercrow.core.inks.error import colour_error
 from sobercrow.core.inks.separation import OneInk
 from sobercrow.core.inspect.deviation import Deviation, Figures
-from sobercrow.core.job import Results
+from sobercrow.core.results import Results
 from sobercrow.core.settings.recipes import Recipe
 from sobercrow.desktop import tokens
 from sobercrow.desktop.painting import paint_shape

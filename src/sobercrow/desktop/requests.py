@@ -17,8 +17,9 @@ from sobercrow.core.first_sight import DRAFT_PIXELS
 from sobercrow.core.inks.separation import Separation
 from sobercrow.core.inspect.deviation import deviation
 from sobercrow.core.inspect.kind import suggested_recipe
-from sobercrow.core.job import Job, Results
+from sobercrow.core.job import Job
 from sobercrow.core.picture.picture import Picture
+from sobercrow.core.results import Results
 from sobercrow.core.settings import PictureKind
 from sobercrow.core.settings.recipes import Recipe
 from sobercrow.core.stopping import go_on

@@ -7,7 +7,7 @@ from scipy.spatial.distance import cdist
 from sobercrow.core.artwork.edits import delete_shapes, move_shapes
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.inspect.deviation import Figures, deviation
-from sobercrow.core.job import Results
+from sobercrow.core.results import Results
 from sobercrow.core.tracing.borders import Borders
 
 

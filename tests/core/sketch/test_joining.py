@@ -9,7 +9,8 @@ import pytest
 
 from sketch_scenes import dense
 from sobercrow.core.arrays import F64
-from sobercrow.core.sketch.joining import Drawn, joined
+from sobercrow.core.sketch.ends import Drawn
+from sobercrow.core.sketch.joining import joined
 from sobercrow.core.sketch.lifted import Traced
 from sobercrow.core.sketch.one_line import contour_of
 

@@ -12,7 +12,8 @@ from scipy.spatial import cKDTree
 from distances import both_ways, sample, true_corners
 from drawings import picture
 from sobercrow.core.geometry.contour import AnchorKind
-from sobercrow.core.job import Job, Results
+from sobercrow.core.job import Job
+from sobercrow.core.results import Results
 from sobercrow.core.settings import Settings
 from words import Word, render, set_word, spoil
 

@@ -43,7 +43,15 @@ from sobercrow.core.settings.inks import (
     checked_colour,
 )
 from sobercrow.core.settings.meaning import Checked, Meaning, meaning_of, setting
-from sobercrow.core.settings.tracing import Meet, TraceKind, Tracing, Treatment
+from sobercrow.core.settings.sketch import (
+    PATH_VERDICTS,
+    PLACE_VERDICTS,
+    STROKE_VERDICTS,
+    Correction,
+    Treatment,
+    Verdict,
+)
+from sobercrow.core.settings.tracing import Meet, TraceKind, Tracing
 from sobercrow.core.settings.units import ASSUMED_DPI, MM_PER_INCH, Unit, dpi_of_length, mm_to_px, px2_to_mm2, px_to_mm
 
 __all__ = [
@@ -57,12 +65,16 @@ __all__ = [
     "NEUTRAL",
     "NONE",
     "PAPER_COLOUR",
+    "PATH_VERDICTS",
+    "PLACE_VERDICTS",
     "RESTORING",
+    "STROKE_VERDICTS",
     "SWITCHES",
     "BringIn",
     "Checked",
     "CleanUp",
     "Corners",
+    "Correction",
     "Crop",
     "GreyMix",
     "Ink",
@@ -87,6 +99,7 @@ __all__ = [
     "Tracing",
     "Treatment",
     "Unit",
+    "Verdict",
     "checked_colour",
     "dpi_of_length",
     "meaning_of",

@@ -13,7 +13,7 @@ class Recipe:
     """A named set of settings, and a line on when to use it.
 
     What belongs to one picture alone is no part of it: crop, turns, touch-ups, inks chosen in it, their order,
-    shapes refused.
+    shapes refused, what was said of a sketch by hand.
     """
 
     name: str
@@ -23,14 +23,14 @@ class Recipe:
 
     def applied_to(self, inks: Inks, tracing: Tracing) -> tuple[Inks, Tracing]:
         """Return its settings with what belongs to the picture alone kept from the present ones."""
-        own = replace(self.tracing, refused=tracing.refused, order=tracing.order)
+        own = replace(self.tracing, refused=tracing.refused, order=tracing.order, corrections=tracing.corrections)
         return replace(self.inks, touch_ups=inks.touch_ups), own
 
     @classmethod
     def of(cls, name: str, use: str, inks: Inks, tracing: Tracing) -> Recipe:
         """Make a recipe of present settings, without what belongs to the picture alone."""
         plain = replace(inks, touch_ups=(), palette=(), paper="auto" if inks.paper.startswith("#") else inks.paper)
-        return cls(name, use, plain, replace(tracing, refused=(), order=()))
+        return cls(name, use, plain, replace(tracing, refused=(), order=(), corrections=()))
 
 
 PEN_LETTERING = Recipe(

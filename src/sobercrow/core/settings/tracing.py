@@ -8,6 +8,7 @@ from typing import Any, Self
 
 from sobercrow.core.outside import number
 from sobercrow.core.settings.meaning import Checked, Meaning, setting
+from sobercrow.core.settings.sketch import Correction, Treatment
 
 
 class Meet(StrEnum):
@@ -28,17 +29,6 @@ class TraceKind(StrEnum):
     """Strokes with a width."""
     ONE_LINE = "one-line"
     """Strokes with a width along the lines a rough sketch means, each drawn once."""
-
-
-class Treatment(StrEnum):
-    """What becomes of something in a sketch that is none of its lines."""
-
-    OUT = "out"
-    """It is left out."""
-    LAYER = "layer"
-    """It has a layer of its own."""
-    DRAW = "draw"
-    """It is drawn with the lines."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,6 +70,8 @@ class Tracing(Checked):
     """One line: None has it read from the sketch."""
     working_lines: Treatment = Treatment.OUT
     shading: Treatment = Treatment.OUT
+    corrections: tuple[Correction, ...] = ()
+    """One line: what was said of strokes and joints by hand."""
     meet: Meet = Meet.UNDERLAID
     overlap_px: float = setting(
         1.5, Meaning("Overlap", "How far lower inks run on beneath upper ones.", 0.5, 40, "px", 0.5, 1)
@@ -161,5 +153,7 @@ class Tracing(Checked):
         refused = tuple((number(x), number(y), number(size)) for x, y, size in plain.get("refused", ()))
         meet, kind = Meet(plain.get("meet", Meet.UNDERLAID)), TraceKind(plain.get("kind", TraceKind.OUTLINES))
         beside = {name: Treatment(plain.get(name, Treatment.OUT)) for name in ("working_lines", "shading")}
+        said = tuple(Correction.from_plain(one) for one in plain.get("corrections", ()))
         given = {"meet": meet, "kind": kind, "refused": refused, "order": tuple(plain.get("order", ())), **beside}
+        given["corrections"] = said
         return cls(**{**plain, **given})

@@ -3,14 +3,18 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
 
 from sobercrow.core.arrays import F64
-from sobercrow.core.geometry.polygon import how_far_to_meet
+from sobercrow.core.geometry.polygon import how_far_to_meet, polygon_area
+from sobercrow.core.settings import Verdict
+from sobercrow.core.sketch.by_hand import Said, cut_at_joints, reach_of
+from sobercrow.core.sketch.ends import OVERSHOOT, STUB, Drawn, End, cut_at, ends_of
+from sobercrow.core.sketch.leading import led_to_lines, without_stubs
 from sobercrow.core.sketch.lifted import Traced
 from sobercrow.core.sketch.strokes import evenly_spaced, tree_of
 
@@ -19,8 +23,6 @@ if TYPE_CHECKING:
 
 LEAST_SPREAD_PX = 2.0
 """A calm hand leaves gaps and overshoots of some pixels too."""
-WAY_FROM, WAY_TO = 0.7, 4.0
-"""The direction of an end is read between so many spreads from it."""
 GAP, SMOOTH_GAP = 3.0, 5.0
 """Ends meet over so many spreads; over so many if they run straight on."""
 STRAIGHT_DEG, AHEAD_COS = 30.0, 0.85
@@ -29,48 +31,24 @@ TURN_DEG = 35.0
 CORNER_REACH = 3.5
 """And if its place is no further than so many spreads from both."""
 LEAST_SINE = 0.25
+CORNER_SLACK = 2.0
+"""A corner that was said to be lies within so many spreads of where that was said."""
 HAIRPIN_DEG, BESIDE = 140.0, 5.0
 """Lines that turn back are not joined if they run side by side for so many spreads."""
 CLOSING = 6.0
 """A line is closed by joining its ends if it is so many spreads long."""
+THIN = 0.8
+"""And if what it encloses is at least so many spreads wide to each side of its middle."""
 OWN_GAP, OWN_SHARE, OWN_TURN_DEG, OWN_AHEAD_COS = 9.0, 0.09, 60.0, 0.5
 """Then also over so many spreads, and so much of its length, if its ends run about towards each other."""
-OVERSHOOT = 4.0
-"""A line may run on beyond where it was meant to end by so many spreads."""
-SNAP, TRIM, NEAR = 2.2, 3.5, 1.2
-"""Ends go on to a line so many spreads ahead, and back to one that far behind; or to one that far beside."""
-STUB, PER_STUB = 4.0, 2.0
+PER_STUB = 2.0
 """Lines so many spreads long may be no more than where strokes ran on: that they join others is so much less likely."""
-STUB_NEAR = 2.0
-"""They are left out if they begin or end so many spreads from another line and lead nowhere."""
 PER_SPREAD, PER_DEG, PER_OVERSHOOT = 0.5, 1.0 / 60.0, 0.12
 CLOSES = 1.0
 """That a line closes is likelier than that its ends meet others, by so much."""
 INK_SLACK = 0.15
 """A corner may lie further from the ink than an arc by so many spreads."""
 ARC_POINTS = 24
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class Drawn:
-    """A line as it was meant: points (n, 2), whether it is closed, and at which of its points it turns sharply."""
-
-    points: F64
-    closed: bool
-    corners: tuple[int, ...] = ()
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class _End:
-    """One end of a line: where it ends, the way it leads on, and a place behind from which that was read."""
-
-    line: int
-    last: bool
-    place: F64
-    way: F64
-    behind: F64
-    tail: F64
-    """The last points before it, the last one first, about a px apart."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -82,41 +60,35 @@ class _Joint:
     corner: F64 | None
 
 
-def joined(lines: Sequence[Traced], ink: F64, spread: float) -> list[Drawn]:
-    """Return lines joined where they were meant to meet; `ink` (n, 2) are places with ink, distances in px."""
+def joined(lines: Sequence[Traced], ink: F64, spread: float, said: Sequence[Said] = ()) -> list[Drawn]:
+    """Return lines joined where they were meant to meet; `ink` (n, 2) are places with ink, distances in px.
+
+    `said` are joints as they were said to be by hand.
+    """
     spread = max(spread, LEAST_SPREAD_PX)
-    ends = [end for k, line in enumerate(lines) if not line.closed for end in _ends(k, line.points, spread)]
-    joints = _joints(lines, ends, ink, spread)
+    lines = cut_at_joints(lines, said, spread)
+    ends = [end for k, line in enumerate(lines) if not line.closed for end in ends_of(k, line.points, spread)]
+    joints = _joints(lines, ends, ink, spread, said)
     made = [Drawn(line.points, True) for line in lines if line.closed]
     made += _assembled(lines, ends, joints, spread)
-    return _led_to_lines(_without_stubs(made, spread), spread)
+    return led_to_lines(without_stubs(made, spread), spread, said)
 
 
-def _ends(number: int, points: F64, spread: float) -> Iterator[_End]:
-    for last in (False, True):
-        run = points if last else points[::-1]
-        count = len(run)
-        part = run[max(0, count - 1 - int(WAY_TO * spread)) : max(2, count - int(WAY_FROM * spread))]
-        part = part if len(part) >= 3 else run[-3:]
-        way = part[-1] - part[0]
-        tail = run[max(0, count - 1 - int(OVERSHOOT * spread)) :][::-1]
-        yield _End(number, last, run[-1], way / max(float(np.hypot(*way)), 1e-9), part.mean(axis=0), tail)
-
-
-def _joints(lines: Sequence[Traced], ends: Sequence[_End], ink: F64, spread: float) -> list[_Joint]:
-    """The joints of ends, the likeliest first, each end in one at most."""
+def _joints(
+    lines: Sequence[Traced], ends: Sequence[End], ink: F64, spread: float, said: Sequence[Said]
+) -> list[_Joint]:
+    """The joints of ends, those that were said first, then the likeliest; each end is in one at most."""
     if len(ends) < 2:
         return []
+    made, taken, apart = _said_joints(ends, said, spread)
     reach = (OWN_GAP + OVERSHOOT) * spread
     pairs = tree_of(np.array([end.place for end in ends])).query_pairs(reach, output_type="ndarray")
     tree = tree_of(ink) if len(ink) else None
     likely: list[tuple[float, int, int]] = []
     for a, b in pairs.tolist():
-        cost = _cost(lines, ends[a], ends[b], spread)
+        cost = None if {a, b} <= apart else _cost(lines, ends[a], ends[b], spread)
         if cost is not None:
             likely.append((cost, a, b))
-    taken: set[int] = set()
-    made = []
     for _, a, b in sorted(likely):
         if a in taken or b in taken:
             continue
@@ -125,13 +97,40 @@ def _joints(lines: Sequence[Traced], ends: Sequence[_End], ink: F64, spread: flo
     return made
 
 
-def _turn_deg(one: _End, other: _End) -> float:
+def _said_joints(ends: Sequence[End], said: Sequence[Said], spread: float) -> tuple[list[_Joint], set[int], set[int]]:
+    """The joints that were said to be, the ends in them, and the ends said to be apart."""
+    made: list[_Joint] = []
+    taken: set[int] = set()
+    apart: set[int] = set()
+    for one in said:
+        away = np.array([np.hypot(*(end.place - one.place)) for end in ends])
+        near = [k for k in np.argsort(away, kind="stable").tolist() if away[k] < reach_of(one, spread)]
+        if one.verdict is Verdict.APART:
+            apart |= set(near)
+            continue
+        free = [k for k in near if k not in taken][:2]
+        if len(free) == 2:
+            taken |= set(free)
+            corner = _said_corner(ends[free[0]], ends[free[1]], one.place, spread)
+            made.append(_Joint(free[0], free[1], corner if one.verdict is Verdict.CORNER else None))
+    return made, taken, apart
+
+
+def _said_corner(one: End, other: End, place: F64, spread: float) -> F64:
+    """Where two ends meet in a corner that was said to be: where they lead to, if that is about the place."""
+    met = how_far_to_meet(one.behind, one.way, other.behind, other.way, LEAST_SINE)
+    if met is not None and np.hypot(*(one.behind + met[0] * one.way - place)) < CORNER_SLACK * spread:
+        return np.asarray(one.behind + met[0] * one.way)
+    return place
+
+
+def _turn_deg(one: End, other: End) -> float:
     return math.degrees(math.acos(float(np.clip(-one.way @ other.way, -1.0, 1.0))))
 
 
-def _cost(lines: Sequence[Traced], one: _End, other: _End, spread: float) -> float | None:
+def _cost(lines: Sequence[Traced], one: End, other: End, spread: float) -> float | None:
     """How unlikely two ends meet; None if they do not."""
-    if one.line == other.line and len(lines[one.line].points) < CLOSING * spread:
+    if one.line == other.line and not _is_round(lines[one.line].points, spread):
         return None
     a, b, away = _nearest(one, other)
     gap, over = away / spread, (a + b) / spread
@@ -145,7 +144,12 @@ def _cost(lines: Sequence[Traced], one: _End, other: _End, spread: float) -> flo
     return PER_SPREAD * gap + PER_DEG * turn + PER_OVERSHOOT * over + PER_STUB * stubs - closes
 
 
-def _reaches(lines: Sequence[Traced], one: _End, other: _End, gap: float, turn: float, spread: float) -> bool:
+def _is_round(points: F64, spread: float) -> bool:
+    """Whether a line is long enough to be a ring, and encloses something."""
+    return len(points) > CLOSING * spread and 2.0 * abs(polygon_area(points)) > THIN * spread * len(points)
+
+
+def _reaches(lines: Sequence[Traced], one: End, other: End, gap: float, turn: float, spread: float) -> bool:
     """Whether two ends may meet over a gap, in spreads: the wider it is, the more they must lead to each other."""
     if gap <= GAP:
         return True
@@ -158,14 +162,14 @@ def _reaches(lines: Sequence[Traced], one: _End, other: _End, gap: float, turn: 
     return own and gap <= OWN_GAP and turn <= OWN_TURN_DEG and least >= OWN_AHEAD_COS
 
 
-def _nearest(one: _End, other: _End) -> tuple[int, int, float]:
+def _nearest(one: End, other: End) -> tuple[int, int, float]:
     """Where the last points of two ends come nearest, counted from their ends, and how far apart they are there, px."""
     away = np.hypot(*(one.tail[:, None] - other.tail[None]).transpose(2, 0, 1))
     a, b = np.unravel_index(int((away + 0.1 * np.add.outer(*map(np.arange, away.shape))).argmin()), away.shape)
     return int(a), int(b), float(away[a, b])
 
 
-def _side_by_side(lines: Sequence[Traced], ends: tuple[_End, _End], beyond: tuple[int, int], spread: float) -> bool:
+def _side_by_side(lines: Sequence[Traced], ends: tuple[End, End], beyond: tuple[int, int], spread: float) -> bool:
     """Whether two lines run close to each other for long before they meet; so many points lie beyond that."""
     runs = []
     one, other = ends
@@ -179,7 +183,7 @@ def _side_by_side(lines: Sequence[Traced], ends: tuple[_End, _End], beyond: tupl
     return float((away < 3.5 * spread).mean()) > 0.9
 
 
-def _corner(one: _End, other: _End, ink: cKDTree | None, spread: float) -> F64 | None:
+def _corner(one: End, other: End, ink: cKDTree | None, spread: float) -> F64 | None:
     """Where two ends meet in a corner; None if they meet round."""
     if _turn_deg(one, other) < TURN_DEG:
         return None
@@ -197,7 +201,7 @@ def _corner(one: _End, other: _End, ink: cKDTree | None, spread: float) -> F64 |
     return np.asarray(corner) if far[0] <= far[1] + INK_SLACK * spread else None
 
 
-def _near(end: _End, place: F64) -> F64:
+def _near(end: End, place: F64) -> F64:
     return np.asarray(end.tail[np.hypot(*(end.tail - place).T).argmin()])
 
 
@@ -209,7 +213,7 @@ def _arc(a: F64, way: F64, b: F64, back: F64) -> F64:
     return np.asarray((1 - t) ** 3 * a + 3 * (1 - t) ** 2 * t * first + 3 * (1 - t) * t**2 * second + t**3 * b)
 
 
-def _assembled(lines: Sequence[Traced], ends: Sequence[_End], joints: Sequence[_Joint], spread: float) -> list[Drawn]:
+def _assembled(lines: Sequence[Traced], ends: Sequence[End], joints: Sequence[_Joint], spread: float) -> list[Drawn]:
     """Lines put together through their joints."""
     joint_of = {end: joint for joint in joints for end in (joint.one, joint.other)}
     number = {(end.line, end.last): k for k, end in enumerate(ends)}
@@ -229,7 +233,7 @@ Chain = list[tuple[int, bool]]
 
 
 def _chain(
-    start: int, ends: Sequence[_End], joint_of: dict[int, _Joint], number: dict[tuple[int, bool], int]
+    start: int, ends: Sequence[End], joint_of: dict[int, _Joint], number: dict[tuple[int, bool], int]
 ) -> tuple[Chain, bool]:
     """The lines that hang together with one, in their order, and whether they make a ring."""
 
@@ -255,7 +259,7 @@ def _chain(
 
 def _put_together(
     lines: Sequence[Traced],
-    ends: Sequence[_End],
+    ends: Sequence[End],
     joint_of: dict[int, _Joint],
     number: dict[tuple[int, bool], int],
     chain: Chain,
@@ -273,8 +277,8 @@ def _put_together(
         one, other = ends[number[k, forward]], ends[number[j, not after]]
         corner = joint_of[number[k, forward]].corner
         if corner is not None:
-            runs[n] = _cut_at(runs[n], corner, spread)
-            runs[m] = _cut_at(runs[m][::-1], corner, spread)[::-1]
+            runs[n] = cut_at(runs[n], corner, spread)
+            runs[m] = cut_at(runs[m][::-1], corner, spread)[::-1]
             corners[n] = corner
         else:
             runs[n], runs[m] = _without_overlap(runs[n], runs[m], one, other, spread, n == m)
@@ -289,15 +293,7 @@ def _put_together(
     return Drawn(np.concatenate(points), closed, tuple(sharp))
 
 
-def _cut_at(run: F64, place: F64, spread: float) -> F64:
-    """A run of points that ends short of a place at its last end: what overshoots is taken off."""
-    back = min(int(4.0 * spread) + 1, len(run) - 2)
-    tail = run[len(run) - back :]
-    nearest = len(run) - back + int(np.hypot(*(tail - place).T).argmin()) if back > 0 else len(run) - 1
-    return run[: max(2, min(nearest, len(run) - 1) - int(0.5 * spread) + 1)]
-
-
-def _without_overlap(run: F64, after: F64, one: _End, other: _End, spread: float, same: bool) -> tuple[F64, F64]:
+def _without_overlap(run: F64, after: F64, one: End, other: End, spread: float, same: bool) -> tuple[F64, F64]:
     """Two runs, or the ends of one, cut back to where the one can lead over to the other."""
     overlap = float((other.place - one.place) @ one.way)
     if overlap >= 0.0:
@@ -308,64 +304,3 @@ def _without_overlap(run: F64, after: F64, one: _End, other: _End, spread: float
         kept = run[cut : len(run) - cut]
         return kept, kept
     return run[: len(run) - min(cut, len(run) // 3)], after[min(cut, len(after) // 3) :]
-
-
-def _without_stubs(lines: Sequence[Drawn], spread: float) -> list[Drawn]:
-    """Lines without those that are but where strokes of others ran on."""
-    kept = [one for one in lines if one.closed or len(one.points) >= STUB * spread]
-    if not kept:
-        return list(lines)
-    tree = tree_of(np.concatenate([one.points for one in kept]))
-    stubs = [one for one in lines if not one.closed and len(one.points) < STUB * spread]
-    return kept + [one for one in stubs if tree.query(one.points[[0, -1]])[0].min() > STUB_NEAR * spread]
-
-
-def _led_to_lines(lines: Sequence[Drawn], spread: float) -> list[Drawn]:
-    """Lines whose free ends stop at, or go on to, another line close by."""
-    made = list(lines)
-    for k in range(len(lines)):
-        for last in (False, True):
-            if made[k].closed:
-                continue
-            run = made[k].points if last else made[k].points[::-1]
-            place = _met_by(run, [other.points for n, other in enumerate(lines) if n != k], spread)
-            if place is None:
-                continue
-            kept = np.vstack([_cut_at(run, place, spread), place])
-            lost = len(run) - len(kept)
-            if last:
-                made[k] = Drawn(kept, False, tuple(c for c in made[k].corners if c < len(kept) - 1))
-            else:
-                corners = tuple(c - lost for c in made[k].corners if c - lost > 0)
-                made[k] = Drawn(kept[::-1], False, corners)
-    return made
-
-
-def _met_by(run: F64, others: Sequence[F64], spread: float) -> F64 | None:
-    """The place on another line that the last end of a run was meant to reach."""
-    (_, end) = _ends(0, run, spread)
-    side = np.array([-end.way[1], end.way[0]])
-    reached = float((end.place - end.behind) @ end.way)
-    best: tuple[float, F64] | None = None
-    for points in others:
-        off = points - end.behind
-        along, across = off @ end.way, off @ side
-        near = np.hypot(*(points - end.place).T)
-        crosses = np.flatnonzero(
-            (across[:-1] * across[1:] <= 0.0)
-            & (along[:-1] > reached - TRIM * spread)
-            & (along[:-1] < reached + SNAP * spread)
-            & (near[:-1] < (TRIM + 0.1) * spread)
-        )
-        for n in crosses.tolist():
-            cost = abs(float(along[n]) - reached)
-            if best is None or cost < best[0]:
-                share = abs(across[n]) / max(abs(across[n]) + abs(across[n + 1]), 1e-9)
-                best = cost, points[n] + share * (points[n + 1] - points[n])
-    if best is not None:
-        return best[1]
-    if not others:
-        return None
-    places = np.concatenate(list(others))
-    away = np.hypot(*(places - end.place).T)
-    return places[away.argmin()] if away.min() < NEAR * spread else None

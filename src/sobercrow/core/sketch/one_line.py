@@ -11,7 +11,9 @@ from sobercrow.core.arrays import F64
 from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.geometry.fewest import fewest_cubics
 from sobercrow.core.geometry.smooth import Beyond, smoothed
-from sobercrow.core.sketch.joining import Drawn, joined
+from sobercrow.core.sketch.by_hand import Said, lines_by_hand, places_of
+from sobercrow.core.sketch.ends import Drawn
+from sobercrow.core.sketch.joining import joined
 from sobercrow.core.sketch.lifted import SHARP, Lens, Traced, lines_through
 from sobercrow.core.sketch.reading import SketchReading
 from sobercrow.core.sketch.refit import Reach, drawn_to_strokes, is_told, told_once
@@ -32,9 +34,12 @@ CALM = 0.5
 """A line is smoothed over so many spreads before curves are fitted, but for its corners."""
 
 
-def meant_lines(reading: SketchReading, strays_px: float) -> list[Drawn]:
-    """Return the lines a sketch means, each once, in pixels it was read at; strokes of one stray so far from it."""
-    return joined(_found(reading, strays_px), reading.strokes.points, strays_px)
+def meant_lines(reading: SketchReading, strays_px: float, said: Sequence[Said] = ()) -> list[Drawn]:
+    """Return the lines a sketch means, each once, in pixels it was read at; strokes of one stray so far from it.
+
+    `said` is what was said by hand of lines that are two or one, and of joints.
+    """
+    return joined(_found(reading, strays_px, said), reading.strokes.points, strays_px, places_of(said))
 
 
 def usual_tolerance(strays_px: float, width_px: float) -> float:
@@ -42,13 +47,15 @@ def usual_tolerance(strays_px: float, width_px: float) -> float:
     return max(OF_STRAYS * strays_px, OF_WIDTH * width_px)
 
 
-def _found(reading: SketchReading, spread: float) -> list[Traced]:
+def _found(reading: SketchReading, spread: float, said: Sequence[Said]) -> list[Traced]:
     """The lines strokes run along: at the scale of the hand first, then shorter ones in what those leave."""
-    rings, on_rings = find_rings(reading.strokes, spread)
-    strokes, weights = reading.strokes.only(~on_rings), reading.weights[~on_rings]
+    given, on_given = lines_by_hand(reading.strokes, reading.weights, said, spread)
+    free, own = reading.strokes.only(~on_given), reading.weights[~on_given]
+    rings, on_rings = find_rings(free, spread)
+    strokes, weights = free.only(~on_rings), own[~on_rings]
     lines = drawn_to_strokes(lines_through(strokes, weights, spread), strokes, weights, spread)
     lines = told_once(lines, spread, Lens().long)
-    lines += rings
+    lines += rings + given
     for closer in CLOSER_LOOKS:
         left = ~is_told(strokes, lines, max(closer, WIDER) * spread)
         if left.sum() > LEAST_LEFT:

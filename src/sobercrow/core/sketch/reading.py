@@ -11,7 +11,7 @@ from sobercrow.core.arrays import F64, I64, U8
 from sobercrow.core.sketch.shading import find_shading, points_of
 from sobercrow.core.sketch.strays import proposed_strays
 from sobercrow.core.sketch.strokes import Strokes, darkness, single_strokes, smaller, stroke_width, usual_darkness
-from sobercrow.core.sketch.working_lines import Round, StraightLine, find_working_lines
+from sobercrow.core.sketch.working_lines import Freehand, Round, StraightLine, find_working_lines
 from sobercrow.core.tracing.budget import afford_fitting
 
 BROAD_PX, READ_PX = 5.0, 3.0
@@ -34,7 +34,7 @@ class SketchReading:
         How much each of their points counts.
     working, shading : Strokes
         Those of working lines and of shading.
-    forms : tuple of StraightLine or Round
+    forms : tuple of StraightLine, Round or Freehand
         The working lines.
     patches : int
         How many patches of shading there are.
@@ -48,7 +48,7 @@ class SketchReading:
     weights: F64
     working: Strokes
     shading: Strokes
-    forms: tuple[StraightLine | Round, ...]
+    forms: tuple[StraightLine | Round | Freehand, ...]
     patches: int
     width_px: float
     strays_px: float
@@ -58,6 +58,11 @@ class SketchReading:
     def is_rough(self) -> bool:
         """Whether lines were gone over several times."""
         return len(self.strokes) > 0 and self.strays_px > ROUGH_PX
+
+
+def weights_of(strokes: Strokes) -> F64:
+    """Return how much each point of a drawing's strokes counts: by its darkness."""
+    return np.clip(strokes.dark / max(usual_darkness(strokes), 1e-6), FAINTEST, DARKEST)
 
 
 def read_sketch(grey: U8) -> SketchReading:
@@ -81,7 +86,7 @@ def read_sketch(grey: U8) -> SketchReading:
     patches: list[I64] = find_shading(drawn, usual_darkness(drawn), width)
     shaded = points_of(drawn, patches)
     shading, drawn = drawn.only(shaded), drawn.only(~shaded)
-    weights = np.clip(drawn.dark / max(usual_darkness(drawn), 1e-6), FAINTEST, DARKEST)
+    weights = weights_of(drawn)
     others = np.concatenate([working.points, shading.points])
     strays = proposed_strays(dark, drawn, weights, others, width)
     return SketchReading(drawn, weights, working, shading, tuple(forms), len(patches), width, strays, reduction)

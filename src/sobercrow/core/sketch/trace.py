@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from itertools import pairwise
 
 import numpy as np
@@ -15,11 +16,12 @@ from sobercrow.core.geometry.forms import Ellipse
 from sobercrow.core.geometry.polygon import polygon_area
 from sobercrow.core.inks.separation import OneInk, Separation
 from sobercrow.core.settings import Tracing, Treatment, mm_to_px
-from sobercrow.core.sketch.joining import Drawn
+from sobercrow.core.sketch.by_hand import Said
+from sobercrow.core.sketch.ends import Drawn
 from sobercrow.core.sketch.one_line import contour_of, meant_lines, usual_tolerance
 from sobercrow.core.sketch.reading import SketchReading
 from sobercrow.core.sketch.strokes import Strokes
-from sobercrow.core.sketch.working_lines import Round
+from sobercrow.core.sketch.working_lines import Freehand, Round
 from sobercrow.core.tracing.borders import Borders
 from sobercrow.core.tracing.outlines import Trace
 
@@ -45,18 +47,17 @@ def _ink_of(separation: Separation) -> int:
     return separation.drawn[-1] if separation.drawn else 0
 
 
-def trace_sketch(separation: Separation, reading: SketchReading, settings: Tracing) -> Trace:
+def trace_sketch(separation: Separation, reading: SketchReading, settings: Tracing, said: Sequence[Said] = ()) -> Trace:
     """Draw each line a sketch means once, as a stroke; lines are ordered from top to bottom, then left to right.
 
+    `said` is what was said by hand of lines and joints; that of strokes is in the reading.
     Working lines and shading are left out, have a layer of their own, or are drawn with the rest. What the artwork is
     measured by are the edges of strokes along the lines that were found, before curves were fitted.
     """
-    strays = reading.strays_px
-    if settings.strays_mm is not None:
-        strays = max(mm_to_px(settings.strays_mm, separation.dpi) / reading.reduction, LEAST_STRAYS_PX)
+    strays = strays_of(reading, settings, separation.dpi)
     calm = settings.effective_tolerance_px / USUAL_TOLERANCE_PX
     tolerance = usual_tolerance(strays, reading.width_px) * calm
-    lines = meant_lines(reading, strays)
+    lines = meant_lines(reading, strays, said)
     contours = [contour_of(line, strays, tolerance) for line in lines]
     ink = separation.inks[_ink_of(separation)]
     width = reading.width_px * reading.reduction
@@ -78,6 +79,13 @@ def trace_sketch(separation: Separation, reading: SketchReading, settings: Traci
     return Trace(artwork, Borders(edges, np.array([polygon_area(edge) for edge in edges]), EDGE_PX), ())
 
 
+def strays_of(reading: SketchReading, settings: Tracing, dpi: float) -> float:
+    """Return how far strokes of one line stray in pixels a sketch was read at: as set, else as it says."""
+    if settings.strays_mm is None:
+        return reading.strays_px
+    return max(mm_to_px(settings.strays_mm, dpi) / reading.reduction, LEAST_STRAYS_PX)
+
+
 def _shapes(contours: list[Contour], colour: str, width_px: float, scale: float) -> list[Shape]:
     return [stroked((contour.scaled(scale),), colour, max(width_px, 0.1)) for contour in contours]
 
@@ -94,11 +102,13 @@ def _shading_contours(shading: Strokes) -> list[Contour]:
 
 
 def _working_contours(reading: SketchReading) -> list[Contour]:
-    """Working lines exactly straight from end to end, or round."""
+    """Working lines exactly straight from end to end, or round, or as they were drawn."""
     made = []
     for form in reading.forms:
         if isinstance(form, Round):
             made.append(Contour.of_form(Ellipse(form.x, form.y, form.radius, form.radius, 0.0)))
+        elif isinstance(form, Freehand):
+            made.append(_open(fewest_cubics(form.points, SHADING_TOLERANCE_PX)))
         else:
             made.append(_open(np.repeat(np.array([form.end(form.first), form.end(form.last)])[:, None], 3, axis=1)))
     return made

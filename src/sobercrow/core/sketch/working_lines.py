@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from sobercrow.core.arrays import F64, I64
 from sobercrow.core.geometry.polygon import line_through
-from sobercrow.core.sketch.strokes import Strokes, usual_darkness
+from sobercrow.core.sketch.strokes import Strokes, tree_of, usual_darkness
 from sobercrow.core.stopping import go_on
 
 FAINT = 0.55
@@ -61,6 +61,25 @@ class Round:
     x: float
     y: float
     radius: float
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Freehand:
+    """A working line as it was drawn, neither straight nor round: points (n, 2)."""
+
+    points: F64
+
+
+def is_on(strokes: Strokes, form: StraightLine | Round | Freehand, width_px: float) -> NDArray[np.bool_]:
+    """Tell of each stroke point whether it lies on a working line; strokes are about so wide."""
+    if isinstance(form, Freehand):
+        away, _ = tree_of(form.points).query(strokes.points, distance_upper_bound=BESIDE * width_px)
+        return np.asarray(np.isfinite(away))
+    on = (_away(strokes, form) < BESIDE * width_px) & _runs_along(strokes, form)
+    if isinstance(form, StraightLine):
+        at = (strokes.points - (form.x, form.y)) @ (form.dx, form.dy)
+        on &= (at > form.first - BESIDE * width_px) & (at < form.last + BESIDE * width_px)
+    return np.asarray(on)
 
 
 def find_working_lines(

@@ -14,7 +14,7 @@ from sobercrow.core.artwork.hit import union_box
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.cleanup.sheet import SheetMap, sheet_map
 from sobercrow.core.inks.separation import OneInk
-from sobercrow.core.job import Results
+from sobercrow.core.results import Results
 from sobercrow.core.settings import ASSUMED_DPI
 from sobercrow.desktop import tokens
 from sobercrow.desktop.camera import Camera
