@@ -1,13 +1,24 @@
-"""Artwork made for trying edits on the real window."""
+"""Artwork made for trying edits on the real window, and what hands do in it."""
 
 from __future__ import annotations
 
 import numpy as np
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
 
 from drawings import artwork_of, glyph_contours
 from sobercrow.core.artwork.choice import AnchorRef
 from sobercrow.core.artwork.model import Artwork, Shape, stroked
 from sobercrow.core.geometry.contour import Contour
+from sobercrow.desktop.controls import NumberField
+
+
+def type_into(field: NumberField, text: str) -> None:
+    """Type a number over that of a field, and end with Enter."""
+    field.box.setFocus()
+    field.box.selectAll()
+    QTest.keyClicks(field.box, text)
+    QTest.keyClick(field.box, Qt.Key.Key_Return)
 
 
 def line(*points: tuple[float, float], closed: bool = False) -> Contour:

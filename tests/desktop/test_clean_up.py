@@ -7,6 +7,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from desk import type_into
 from PIL import Image
 from PySide6.QtCore import QCoreApplication, QEvent, QPoint, Qt
 from PySide6.QtTest import QTest
@@ -17,7 +18,6 @@ from sobercrow.core.inspect.decisions import Decided
 from sobercrow.core.settings import INK_COLOUR, CleanUp, Levels, TouchForm, TouchTool
 from sobercrow.demo.make import PICTURES
 from sobercrow.demo.tour import wait_until_done
-from sobercrow.desktop.controls import NumberField
 from sobercrow.desktop.scene import Showing
 from sobercrow.desktop.steps import Step
 from sobercrow.desktop.window import MainWindow
@@ -62,13 +62,6 @@ def half(tmp_path: Path) -> Callable[[str], Path]:
         return tmp_path / name
 
     return write
-
-
-def type_into(field: NumberField, text: str) -> None:
-    field.box.setFocus()
-    field.box.selectAll()
-    QTest.keyClicks(field.box, text)
-    QTest.keyClick(field.box, Qt.Key.Key_Return)
 
 
 def unfold(window: MainWindow, part: object) -> None:

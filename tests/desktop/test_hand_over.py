@@ -10,6 +10,7 @@ import ezdxf.bbox
 import numpy as np
 import pypdfium2
 import pytest
+from desk import type_into
 from lxml import etree
 from PIL import Image
 from PySide6.QtCore import QPoint, Qt
@@ -54,13 +55,6 @@ def choose(window: MainWindow, format_id: str) -> None:
     part = window.hand_over_panel.format
     QTest.mouseClick(part.choose[format_id], LEFT)
     wait_for(lambda: part.present is not None and part.present.part.format == format_id)
-
-
-def type_into(field, text: str) -> None:
-    field.box.setFocus()
-    field.box.selectAll()
-    QTest.keyClicks(field.box.lineEdit(), text)
-    QTest.keyClick(field.box, Qt.Key.Key_Return)
 
 
 def test_the_badge_is_sized_checked_mended_written_and_cut(badge: MainWindow, tmp_path: Path, monkeypatch) -> None:

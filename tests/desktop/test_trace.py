@@ -6,25 +6,20 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from desk import type_into
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
 from sobercrow.core.artwork.choice import Choice
 from sobercrow.core.artwork.hit import shape_at
 from sobercrow.core.formats.recipes import write_recipe
-from sobercrow.core.settings import Meet, TraceKind, Treatment
+from sobercrow.core.settings import Meet, TraceKind
 from sobercrow.demo.make import PICTURES
 from sobercrow.demo.tour import pause, wait_until_done
 from sobercrow.desktop.scene import Showing
 from sobercrow.desktop.steps import Step
 from sobercrow.desktop.tokens import DEVIATION_STEPS
 from sobercrow.desktop.window import MainWindow
-
-
-def type_into(field, text: str) -> None:
-    QTest.keyClick(field.box, Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier)
-    QTest.keyClicks(field.box, text)
-    QTest.keyClick(field.box, Qt.Key.Key_Return)
 
 
 @pytest.fixture
@@ -311,32 +306,3 @@ def test_centre_lines_of_the_inked_drawing(opened) -> None:
     QTest.mouseClick(panel.kinds[TraceKind.OUTLINES], Qt.MouseButton.LeftButton)
     wait_until_done(window)
     assert len(document.artwork.shapes) == filled
-
-
-def test_a_rough_sketch_is_one_line_at_first_sight_and_its_working_lines_have_a_layer(opened) -> None:
-    window = opened(PICTURES / "pencil-sketch.png")
-    window.go_to(Step.TRACE)
-    panel, document = window.panels[Step.TRACE], window.document
-    assert panel.kinds[TraceKind.ONE_LINE].isChecked()
-    assert panel.sketch.column.isVisibleTo(panel)
-    assert not panel.regular.isVisibleTo(panel)
-    assert panel.sketch.names["working_lines"].text() == "5 working lines"
-    first = document.artwork
-    assert first.anchor_count < 30
-    QTest.mouseClick(panel.sketch.choices["working_lines"][Treatment.LAYER], Qt.MouseButton.LeftButton)
-    wait_until_done(window)
-    assert document.undo_name == "Set working lines"
-    assert [layer.name for layer in document.artwork.layers] == ["Working lines", first.layers[-1].name]
-    assert len(document.artwork.layers[0].shapes) == 5
-    type_into(panel.sketch.strays, "0.2")
-    wait_until_done(window)
-    assert document.artwork.anchor_count > first.anchor_count + 10  # every stroke for itself
-    assert "The sketch says" in panel.sketch.strays.note.text()
-    document.undo()
-    document.undo()
-    wait_until_done(window)
-    assert document.artwork == first
-    QTest.mouseClick(panel.kinds[TraceKind.OUTLINES], Qt.MouseButton.LeftButton)
-    wait_until_done(window)
-    assert not panel.sketch.column.isVisibleTo(panel)
-    assert document.artwork.anchor_count > 5 * first.anchor_count

@@ -63,6 +63,12 @@ class Results:
         return self.own_scale[0] * enlarged, self.own_scale[1] * enlarged
 
     @property
+    def sketch_scale(self) -> float:
+        """How large a pixel of what was read of a sketch is in the artwork."""
+        assert self.sketch is not None
+        return float(self.artwork.width_px / self.separation.own.shape[1] * self.sketch.reduction)
+
+    @property
     def enlarged(self) -> float:
         """The mean of `sheet_scale`: by how much the resolution is another."""
         return math.sqrt(self.sheet_scale[0] * self.sheet_scale[1])

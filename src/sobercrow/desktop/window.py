@@ -439,6 +439,7 @@ class MainWindow(QMainWindow):
             self.show_sheet(False)
         elif event.key() == Qt.Key.Key_Escape and not self.canvas.drag.give_up():
             self.corners.cancel()
+            self.trace_panel.sketch.hand.say(None)
             return
         if event.key() in ENTER:
             self.corners.finish()

@@ -11,6 +11,7 @@ from sobercrow.desktop.gauge import Offer
 from sobercrow.desktop.scene import Showing
 from sobercrow.desktop.tools.axis import LayAxis
 from sobercrow.desktop.tools.baseline import FrameLettering, PullBaseline
+from sobercrow.desktop.tools.correct import Correct
 from sobercrow.desktop.tools.crop import CropEdges, CropFrame
 from sobercrow.desktop.tools.inks import InkRing, PointAtInks, RepairingInks
 from sobercrow.desktop.tools.page import LayOnPage
@@ -22,6 +23,7 @@ if TYPE_CHECKING:
     from collections.abc import Callable
 
     from sobercrow.core.lettering.area import Box
+    from sobercrow.core.settings import Verdict
     from sobercrow.desktop.window import MainWindow
 
     Rows = tuple[tuple[object, Callable[..., object]], ...]
@@ -94,6 +96,7 @@ def _of_tools(window: MainWindow) -> Rows:
         *((cast(TouchingUp, tool).touched, clean.touch.add) for tool in of(TouchingUp)),
         *((cast(RepairingInks, tool).touched, inks.touch.add) for tool in of(RepairingInks)),
         *((cast(InkRing, tool).ringed, window.ring_card.ring) for tool in of(InkRing)),
+        *((cast(Correct, tool).corrected, window.trace_panel.sketch.hand.add) for tool in of(Correct)),
         *((cast(PointAtInks, tool).pointed, inks.several.pointed) for tool in of(PointAtInks)),
     )
 
@@ -101,6 +104,16 @@ def _of_tools(window: MainWindow) -> Rows:
 def _take_area(window: MainWindow, box: Box) -> None:
     window.use_tool("choose")
     window.refine_panel.match.take_area(box)
+
+
+def _say(window: MainWindow, verdict: Verdict | None) -> None:
+    cast(Correct, window.tools["correct"]).verdict = verdict
+    window.canvas.update()
+
+
+def _mark(window: MainWindow, classes: frozenset[Verdict]) -> None:
+    cast(Correct, window.tools["correct"]).marked = classes
+    window.canvas.update()
 
 
 def _of_panels(window: MainWindow) -> Rows:
@@ -120,6 +133,8 @@ def _of_panels(window: MainWindow) -> Rows:
         (inks.wishes.specks, lambda lines: canvas.set_mark("specks", SpeckMarks(lines) if lines else None)),
         (inks.wishes.load, window.files.load_inks),
         (inks.wishes.save, window.files.save_inks),
+        (trace.sketch.wishes.verdict, partial(_say, window)),
+        (trace.sketch.wishes.marked, partial(_mark, window)),
         (trace.wishes.sheet, lambda: window.show_sheet(True)),
         (trace.wishes.look, canvas.look_at),
         (trace.wishes.deviation, lambda: window.show_as(Showing.DEVIATION)),

@@ -25,6 +25,8 @@ LINE, WORKING, SHADING = 0, 1, 2
 CLASSES = {Verdict.LINE: LINE, Verdict.WORKING: WORKING, Verdict.SHADING: SHADING}
 MOST_OF = 0.6
 """A stroke of which more than so much lies beneath a path is meant as a whole."""
+SURE = 1.0
+"""How much strokes count that were said to be lines, however faint they are."""
 LEFT = 0.3
 """A working line is one while so much of it is left."""
 EXACT = 0.8
@@ -80,11 +82,13 @@ def corrected(reading: SketchReading, said: Sequence[Said]) -> SketchReading:
     every = _together(reading.strokes, reading.working, reading.shading)
     before = np.repeat([LINE, WORKING, SHADING], [len(reading.strokes), len(reading.working), len(reading.shading)])
     now = before.copy()
+    said_lines = np.zeros(len(every), dtype=np.bool_)
     new: list[StraightLine | Round | Freehand] = []
     for one in verdicts:
         meant = _meant(reading, every, now, one)
         moved = meant & (now != CLASSES[one.verdict])
         now[meant] = CLASSES[one.verdict]
+        said_lines[meant] = one.verdict is Verdict.LINE
         if one.verdict is Verdict.WORKING and moved.sum() >= LEAST_POINTS:
             new.append(_form_of(every.only(moved), one, reading.width_px))
     forms = [form for form in (*reading.forms, *new) if _is_left(form, every, before, now, reading.width_px)]
@@ -92,7 +96,7 @@ def corrected(reading: SketchReading, said: Sequence[Said]) -> SketchReading:
     return replace(
         reading,
         strokes=drawn,
-        weights=weights_of(drawn),
+        weights=np.where(said_lines[now == LINE], SURE, weights_of(drawn)),
         working=every.only(now == WORKING),
         shading=shading,
         forms=tuple(forms),

@@ -9,6 +9,7 @@ from sobercrow.desktop.tools.axis import LayAxis
 from sobercrow.desktop.tools.baseline import FrameLettering, PullBaseline
 from sobercrow.desktop.tools.bend import Bend
 from sobercrow.desktop.tools.choose import Choose
+from sobercrow.desktop.tools.correct import Correct
 from sobercrow.desktop.tools.crop import CropEdges, CropFrame
 from sobercrow.desktop.tools.cut import Cut
 from sobercrow.desktop.tools.draw import Draw
@@ -46,6 +47,7 @@ TOOLS: tuple[type[Tool], ...] = (
     InkNib,
     InkPour,
     Sample,
+    Correct,
     Choose,
     Anchors,
     Ease,
@@ -69,7 +71,13 @@ TOOLS: tuple[type[Tool], ...] = (
 STANDING: tuple[type[Tool], ...] = (SlantCorners, PullBaseline, Guides, SeamGrip, CropEdges)
 """Those that are at hand whatever else is, the first that grabs a place has it."""
 
-FIRST_TOOLS = {Step.CLEAN_UP: "hand", Step.INKS: "point", Step.REFINE: "choose", Step.HAND_OVER: "lay"}
+FIRST_TOOLS = {
+    Step.CLEAN_UP: "hand",
+    Step.INKS: "point",
+    Step.TRACE: "correct",
+    Step.REFINE: "choose",
+    Step.HAND_OVER: "lay",
+}
 """What is in hand in a step until another tool is taken up."""
 
 

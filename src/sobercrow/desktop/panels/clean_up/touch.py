@@ -6,8 +6,8 @@ from dataclasses import replace
 from functools import partial
 from typing import Any
 
-from PySide6.QtCore import QSignalBlocker, Qt, Signal
-from PySide6.QtWidgets import QListWidget, QListWidgetItem, QWidget
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QWidget
 
 from sobercrow.core.cleanup.touch_ups import colour_at
 from sobercrow.core.settings import (
@@ -27,6 +27,7 @@ from sobercrow.desktop.document import Document
 from sobercrow.desktop.panels.clean_up.part import Part
 from sobercrow.desktop.panels.clean_up.sheet import Wishes
 from sobercrow.desktop.presentation import Presentation
+from sobercrow.desktop.replay_list import ReplayList
 from sobercrow.desktop.tools.touch import Brush
 
 FORMS = {TouchForm.FREEHAND: "Freehand", TouchForm.LINE: "Line", TouchForm.BOX: "Box", TouchForm.POLYGON: "Polygon"}
@@ -82,10 +83,8 @@ class TouchPart(Part):
         self.magnifier = tick("Magnifier beside the pointer", "Shows what lies under the pointer four times larger.")
         self.magnifier.setChecked(True)
         self.magnifier.clicked.connect(self._magnify)
-        self.list = QListWidget()
-        self.list.setAccessibleName("Touch-ups")
-        self.list.setMaximumHeight(132)
-        self.list.itemChanged.connect(self._ticked)
+        self.list = ReplayList("Touch-ups", 132)
+        self.list.shown_changed.connect(self._show)
         self.list.currentRowChanged.connect(lambda _row: self._show_chosen())
         self.remove = button("Remove", "Remove\nTakes the chosen touch-up away.")
         self.remove.clicked.connect(self._remove)
@@ -113,10 +112,6 @@ class TouchPart(Part):
 
     # the next touch-up, or the chosen one
 
-    def _chosen(self) -> int | None:
-        row = self.list.currentRow()
-        return row if 0 <= row < len(self.settings.touch_ups) else None
-
     def _set_form(self, form: TouchForm) -> None:
         self.brush = replace(self.brush, form=form)
         self._show_brush()
@@ -127,7 +122,7 @@ class TouchPart(Part):
 
     def _set(self, **fields: Any) -> None:
         """Change the chosen touch-up, or else what the next one will be like."""
-        chosen = self._chosen()
+        chosen = self.list.chosen
         if chosen is None:
             self.brush = replace(self.brush, **fields)
             self._show_brush()
@@ -163,15 +158,13 @@ class TouchPart(Part):
         verbs = {TouchTool.NIB: "Draw with the nib", TouchTool.SCRAPE: "Scrape", TouchTool.POUR: "Pour"}
         self.change(verbs[touch_up.tool], switch_on="touch_ups", touch_ups=(*self.settings.touch_ups, touch_up))
 
-    def _ticked(self, item: QListWidgetItem) -> None:
-        row, shown = self.list.row(item), item.checkState() == Qt.CheckState.Checked
+    def _show(self, row: int, shown: bool) -> None:
         touch_ups = list(self.settings.touch_ups)
-        if 0 <= row < len(touch_ups) and touch_ups[row].shown != shown:
-            touch_ups[row] = replace(touch_ups[row], shown=shown)
-            self.change("Show touch-up" if shown else "Hide touch-up", touch_ups=tuple(touch_ups))
+        touch_ups[row] = replace(touch_ups[row], shown=shown)
+        self.change("Show touch-up" if shown else "Hide touch-up", touch_ups=tuple(touch_ups))
 
     def _remove(self) -> None:
-        chosen = self._chosen()
+        chosen = self.list.chosen
         if chosen is not None:
             rest = self.settings.touch_ups[:chosen] + self.settings.touch_ups[chosen + 1 :]
             self.list.setCurrentRow(-1)
@@ -182,16 +175,7 @@ class TouchPart(Part):
     def refresh(self, presentation: Presentation) -> None:
         """Show the present state."""
         super().refresh(presentation)
-        blocker = QSignalBlocker(self.list)
-        row = self.list.currentRow()
-        self.list.clear()
-        for touch_up in self.settings.touch_ups:
-            item = QListWidgetItem(self._named(touch_up, presentation))
-            item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
-            item.setCheckState(Qt.CheckState.Checked if touch_up.shown else Qt.CheckState.Unchecked)
-            self.list.addItem(item)
-        self.list.setCurrentRow(row if row < self.list.count() else -1)
-        blocker.unblock()
+        self.list.show_rows((self._named(one, presentation), one.shown) for one in self.settings.touch_ups)
         self._show_chosen()
 
     def _named(self, touch_up: TouchUp, presentation: Presentation) -> str:
@@ -207,7 +191,7 @@ class TouchPart(Part):
         return f"{name}, {form}, {px_to_mm(width, presentation.artwork.dpi):.2f} mm{colour}"
 
     def _show_chosen(self) -> None:
-        chosen = self._chosen()
+        chosen = self.list.chosen
         self.remove.setEnabled(chosen is not None)
         self.new.setEnabled(chosen is not None)
         if chosen is None:
@@ -253,7 +237,7 @@ class TouchPart(Part):
         """Show which tool is in hand."""
         for which, made in self.tools.items():
             made.setChecked(which.value == tool)
-        if self._chosen() is None:
+        if self.list.chosen is None:
             self._show_brush()
 
     def summary(self, presentation: Presentation) -> str:

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from PySide6.QtCore import QSignalBlocker, Qt
-from PySide6.QtWidgets import QListWidget, QListWidgetItem, QWidget
+from PySide6.QtWidgets import QWidget
 
 from sobercrow.core.settings import InkTool, InkTouchUp, TouchForm, meaning_of
 from sobercrow.desktop.controls import NumberField, button, choices, label, row_of, tick
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.panels.inks.part import InkPart, InkWishes
+from sobercrow.desktop.replay_list import ReplayList
 from sobercrow.desktop.tools.inks import InkBrush
 
 TOOL_NAMES = {
@@ -46,10 +46,8 @@ class TouchPart(InkPart):
         self.everywhere = tick("Pour everywhere that ink is", "Else only into the region touched.")
         self.everywhere.clicked.connect(lambda on: self._set(everywhere=on))
         self.hint = label("Take up a tool.", muted=True)
-        self.list = QListWidget()
-        self.list.setAccessibleName("Repairs")
-        self.list.setMaximumHeight(112)
-        self.list.itemChanged.connect(self._ticked)
+        self.list = ReplayList("Repairs")
+        self.list.shown_changed.connect(self._show)
         self.remove = button("Remove", "Remove\nTakes the chosen repair away.")
         self.remove.setEnabled(False)
         self.remove.clicked.connect(self._remove)
@@ -107,28 +105,19 @@ class TouchPart(InkPart):
         }
         self.set(names[touch_up.tool], touch_ups=(*self.settings.touch_ups, touch_up))
 
-    def _ticked(self, item: QListWidgetItem) -> None:
-        row, shown = self.list.row(item), item.checkState() == Qt.CheckState.Checked
+    def _show(self, row: int, shown: bool) -> None:
         touch_ups = list(self.settings.touch_ups)
-        if 0 <= row < len(touch_ups) and touch_ups[row].shown != shown:
-            touch_ups[row] = replace(touch_ups[row], shown=shown)
-            self.set("Show repair" if shown else "Hide repair", touch_ups=tuple(touch_ups))
+        touch_ups[row] = replace(touch_ups[row], shown=shown)
+        self.set("Show repair" if shown else "Hide repair", touch_ups=tuple(touch_ups))
 
     def _remove(self) -> None:
-        row, touch_ups = self.list.currentRow(), self.settings.touch_ups
-        if 0 <= row < len(touch_ups):
+        row, touch_ups = self.list.chosen, self.settings.touch_ups
+        if row is not None:
             self.set("Remove repair", touch_ups=touch_ups[:row] + touch_ups[row + 1 :])
 
     def refresh(self) -> None:
         """Show the present state."""
-        blocker = QSignalBlocker(self.list)
-        row = self.list.currentRow()
-        self.list.clear()
-        for touch_up in self.settings.touch_ups:
-            item = QListWidgetItem(", ".join((TOOL_NAMES[touch_up.tool], *touch_up.inks)))
-            item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
-            item.setCheckState(Qt.CheckState.Checked if touch_up.shown else Qt.CheckState.Unchecked)
-            self.list.addItem(item)
-        self.list.setCurrentRow(row if row < self.list.count() else -1)
-        blocker.unblock()
-        self.remove.setEnabled(self.list.currentRow() >= 0)
+        self.list.show_rows(
+            (", ".join((TOOL_NAMES[one.tool], *one.inks)), one.shown) for one in self.settings.touch_ups
+        )
+        self.remove.setEnabled(self.list.chosen is not None)
