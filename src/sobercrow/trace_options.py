@@ -45,6 +45,7 @@ TRACING_OPTIONS = {
     "weight": "weight_px",
     "overlap": "overlap_px",
     "strays": "strays_mm",
+    "keep_apart": "keep_apart",
 }
 """Options that set a number of the trace step, and its field."""
 INK_OPTIONS = ("threshold", "inks", "palette", "paper", "keep_paper")
@@ -86,7 +87,7 @@ def _tracing_options(command: Callable[..., None]) -> Callable[..., None]:
 )
 @_treatment("--working-lines", "Faint straight lines and circles of a sketch drawn as one line")
 @_treatment("--shading", "Its patches of hatching")
-@click.option("--follow-pen", is_flag=True, help="Centre lines swell and taper as the pen did, as filled shapes.")
+@click.option("--follow-pen", is_flag=True, help="Lines swell and taper as the pen did, as filled shapes.")
 @click.option("--free", is_flag=True, help="Draw circles, ellipses, rectangles and bars by free curves too.")
 @click.option("--anyway", is_flag=True, help="Trace it even if it is mostly grain, however long that takes.")
 @click.option("--dpi", type=float, help=_help(BringIn, "dpi") + " A page of a PDF is drawn at it.")

@@ -63,11 +63,14 @@ class Tracing(Checked):
     keep_areas: bool = True
     """Centre lines: ink much wider than the strokes stays filled."""
     follow_pen: bool = False
-    """Centre lines: strokes swell and taper as the pen did; each is a filled shape then."""
+    """Centre lines swell and taper as the pen did, one line where it was pressed; each is a filled shape then."""
     strays_mm: float | None = setting(
         None, Meaning("Strays", "How far strokes of one line stray from it.", 0.02, 3.0, "mm", 0.01, 2)
     )
     """One line: None has it read from the sketch."""
+    keep_apart: float = setting(
+        50.0, Meaning("Keep apart", "Lines close together: less makes them one, more keeps them two.", 0, 100)
+    )
     working_lines: Treatment = Treatment.OUT
     shading: Treatment = Treatment.OUT
     corrections: tuple[Correction, ...] = ()

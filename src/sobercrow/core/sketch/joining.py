@@ -70,7 +70,7 @@ def joined(lines: Sequence[Traced], ink: F64, spread: float, said: Sequence[Said
     ends = [end for k, line in enumerate(lines) if not line.closed for end in ends_of(k, line.points, spread)]
     joints = _joints(lines, ends, ink, spread, said)
     made = [Drawn(line.points, True) for line in lines if line.closed]
-    made += _assembled(lines, ends, joints, spread)
+    made += [_closed(one, ink, spread, said) for one in _assembled(lines, ends, joints, spread)]
     return led_to_lines(without_stubs(made, spread), spread, said)
 
 
@@ -226,6 +226,22 @@ def _assembled(lines: Sequence[Traced], ends: Sequence[End], joints: Sequence[_J
         done |= {own for own, _ in chain}
         made.append(_put_together(lines, ends, joint_of, number, chain, closed, spread))
     return made
+
+
+def _closed(line: Drawn, ink: F64, spread: float, said: Sequence[Said]) -> Drawn:
+    """A line put together of several, closed if its ends meet as those of a single one would."""
+    if line.closed or len(line.points) < CLOSING * spread:
+        return line
+    whole = [Traced(line.points, False)]
+    ends = list(ends_of(0, line.points, spread))
+    joints = _joints(whole, ends, ink, spread, said)
+    if not joints:
+        return line
+    (one,) = _assembled(whole, ends, joints, spread)
+    # its corners lie where they lay, but for those that were cut off
+    away, rows = tree_of(one.points).query(line.points[list(line.corners)].reshape(-1, 2))
+    kept = set(rows[away < 1e-6].tolist())
+    return Drawn(one.points, one.closed, tuple(sorted({*one.corners, *kept})))
 
 
 Chain = list[tuple[int, bool]]

@@ -69,8 +69,7 @@ def lines_through(strokes: Strokes, weights: F64, spread: float, lens: Lens = Le
     cell = max(spread / CELLS, LEAST_CELL_PX, math.sqrt(float(whole.prod()) / MOST_CELLS))
     size = np.ceil(whole / cell).astype(int) + 2
     volume = _score(strokes, weights, origin, size, cell, spread, lens)
-    strongest = volume.max(axis=0)
-    layer = volume.argmax(axis=0)
+    strongest, layer = _strongest(volume)
     rows, columns = np.nonzero(strongest > lens.seed)
     order = np.argsort(-strongest[rows, columns], kind="stable")
     used: U8 = np.zeros(volume.shape, dtype=np.uint8)
@@ -88,6 +87,16 @@ def lines_through(strokes: Strokes, weights: F64, spread: float, lens: Lens = Le
         if len(walk[0]) >= lens.long * cells:
             made.append(Traced(walk[0][:, :2] * cell + origin, walk[1]))
     return made
+
+
+def _strongest(volume: F32) -> tuple[F32, U8]:
+    """The greatest of all layers at each place, and which layer that is."""
+    best, layer = volume[0].copy(), np.zeros(volume.shape[1:], dtype=np.uint8)
+    for k in range(1, len(volume)):
+        more = cv2.compare(volume[k], best, cv2.CMP_GT)
+        layer = np.where(more > 0, np.uint8(k), layer)
+        best = np.maximum(best, volume[k])
+    return best, layer
 
 
 def _walked(

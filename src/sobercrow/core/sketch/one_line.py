@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
@@ -11,10 +12,12 @@ from sobercrow.core.arrays import F64
 from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.geometry.fewest import fewest_cubics
 from sobercrow.core.geometry.smooth import Beyond, smoothed
+from sobercrow.core.parallel import on_cores
 from sobercrow.core.sketch.by_hand import Said, lines_by_hand, places_of
 from sobercrow.core.sketch.ends import Drawn
 from sobercrow.core.sketch.joining import joined
 from sobercrow.core.sketch.lifted import SHARP, Lens, Traced, lines_through
+from sobercrow.core.sketch.parts import Part, parts_of
 from sobercrow.core.sketch.reading import SketchReading
 from sobercrow.core.sketch.refit import Reach, drawn_to_strokes, is_told, told_once
 from sobercrow.core.sketch.rings import find_rings
@@ -24,6 +27,9 @@ CLOSER_LOOKS, WIDER = (1.0, 0.5), 0.75
 """What is left is looked at with shorter bells, then at half the spread: small things are drawn with more care."""
 SHORT_REACH = Reach(1.2, 0.8)
 LEAST_LEFT = 10
+USUAL_APART, MOST_ACROSS = 50.0, 1.7
+"""What is set of lines close together is usually the former; at 0 strokes so many times further from a line are its
+own, at 100 only those so many times nearer."""
 BESIDE = 1.9
 """A line found at the second look is one if less than half of it is within so many spreads of another."""
 LEAST_MORE = 5.0
@@ -34,12 +40,21 @@ CALM = 0.5
 """A line is smoothed over so many spreads before curves are fitted, but for its corners."""
 
 
-def meant_lines(reading: SketchReading, strays_px: float, said: Sequence[Said] = ()) -> list[Drawn]:
+def meant_lines(
+    reading: SketchReading, strays_px: float, said: Sequence[Said] = (), keep_apart: float = USUAL_APART
+) -> list[Drawn]:
     """Return the lines a sketch means, each once, in pixels it was read at; strokes of one stray so far from it.
 
-    `said` is what was said by hand of lines that are two or one, and of joints.
+    `said` is what was said by hand of lines that are two or one, and of joints; `keep_apart`, 0-100, decides about
+    lines close together.
     """
-    return joined(_found(reading, strays_px, said), reading.strokes.points, strays_px, places_of(said))
+    across = _across(keep_apart)
+
+    def lines_of(part: Part) -> list[Drawn]:
+        return joined(_found(part, strays_px, across), part.strokes.points, strays_px, places_of(part.said))
+
+    parts = parts_of(reading.strokes, reading.weights, strays_px, said)
+    return [line for lines in on_cores(parts, lines_of) for line in lines]
 
 
 def usual_tolerance(strays_px: float, width_px: float) -> float:
@@ -47,21 +62,28 @@ def usual_tolerance(strays_px: float, width_px: float) -> float:
     return max(OF_STRAYS * strays_px, OF_WIDTH * width_px)
 
 
-def _found(reading: SketchReading, spread: float, said: Sequence[Said]) -> list[Traced]:
+def _across(keep_apart: float) -> float:
+    """How much further than usual strokes may lie from a line to be of it."""
+    return float(MOST_ACROSS ** (1.0 - keep_apart / USUAL_APART))
+
+
+def _found(part: Part, spread: float, across: float) -> list[Traced]:
     """The lines strokes run along: at the scale of the hand first, then shorter ones in what those leave."""
-    given, on_given = lines_by_hand(reading.strokes, reading.weights, said, spread)
-    free, own = reading.strokes.only(~on_given), reading.weights[~on_given]
+    lens = replace(Lens(), across=across * Lens().across)
+    reach = Reach(across * Reach().window)
+    given, on_given = lines_by_hand(part.strokes, part.weights, part.said, spread)
+    free, own = part.strokes.only(~on_given), part.weights[~on_given]
     rings, on_rings = find_rings(free, spread)
     strokes, weights = free.only(~on_rings), own[~on_rings]
-    lines = drawn_to_strokes(lines_through(strokes, weights, spread), strokes, weights, spread)
-    lines = told_once(lines, spread, Lens().long)
+    lines = drawn_to_strokes(lines_through(strokes, weights, spread, lens), strokes, weights, spread, reach)
+    lines = told_once(lines, spread, lens.long, across)
     lines += rings + given
     for closer in CLOSER_LOOKS:
-        left = ~is_told(strokes, lines, max(closer, WIDER) * spread)
+        left = ~is_told(strokes, lines, across * max(closer, WIDER) * spread)
         if left.sum() > LEAST_LEFT:
             rest, own, near = strokes.only(left), weights[left], closer * spread
             more = drawn_to_strokes(lines_through(rest, own, near, SHARP), rest, own, near, SHORT_REACH)
-            lines += _beside(told_once(more, near, LEAST_MORE), lines, near)
+            lines += _beside(told_once(more, near, LEAST_MORE), lines, across * near)
     return lines
 
 

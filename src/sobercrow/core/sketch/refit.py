@@ -111,26 +111,48 @@ def _moved(line: Traced, ways: F64, pull: F64, held: F64, spread: float, smooth:
     return Traced(evenly_spaced(points, SPACING_PX), line.closed)
 
 
-def told_once(lines: Sequence[Traced], spread: float, least: float) -> list[Traced]:
-    """Return lines without those, and ends of those, that run along longer ones; none shorter than `least` spreads."""
-    kept: list[Traced] = []
-    for one in sorted(lines, key=lambda line: -len(line.points)):
-        if len(one.points) < least * spread:
+def told_once(lines: Sequence[Traced], spread: float, least: float, across: float = 1.0) -> list[Traced]:
+    """Return lines without those, and ends of those, that run along longer ones; none shorter than `least` spreads.
+
+    They do so at up to `across` times the usual distance.
+    """
+    long = sorted((line for line in lines if len(line.points) >= least * spread), key=lambda line: -len(line.points))
+    if len(long) < 2:
+        return long
+    every = Sampled.of(long)
+    places, others = _alike(every, across * NEAR * spread)
+    starts = np.searchsorted(every.line, np.arange(len(long) + 1))
+    firsts = np.searchsorted(places, starts)
+    kept = np.zeros(len(long), dtype=np.bool_)
+    made: list[Traced] = []
+    for k, one in enumerate(long):
+        near = slice(firsts[k], firsts[k + 1])
+        twice = np.zeros(len(one.points), dtype=np.bool_)
+        twice[places[near][kept[others[near]]] - starts[k]] = True
+        if twice.mean() > SHARE:
             continue
         line = one
-        if kept:
-            ways = ways_along(one.points, 3.0, one.closed)
-            row, _ = Sampled.of(kept).nearest_like(one.points, ways, NEAR * spread, ALIKE_COS)
-            twice = row >= 0
-            if twice.mean() > SHARE:
+        if not one.closed:
+            once = np.flatnonzero(~twice)
+            line = Traced(one.points[once[0] : once[-1] + 1], False)
+            if len(line.points) < least * spread:
                 continue
-            if not one.closed:
-                once = np.flatnonzero(~twice)
-                line = Traced(one.points[once[0] : once[-1] + 1], False)
-                if len(line.points) < least * spread:
-                    continue
-        kept.append(line)
-    return kept
+        kept[k] = True
+        made.append(line)
+    return made
+
+
+def _alike(every: Sampled, reach: float) -> tuple[I64, I64]:
+    """Places on lines, ascending, and the number of an earlier line that runs alike within reach of each."""
+    step = max(1, int(0.3 * reach))
+    sparse = np.arange(0, len(every.points), step)
+    near = tree_of(every.points[sparse]).query_ball_point(every.points, reach, return_sorted=False)
+    counts = np.fromiter(map(len, near), dtype=np.int64, count=len(near))
+    rows = np.repeat(np.arange(len(near)), counts)
+    found = sparse[np.concatenate([np.asarray(part, dtype=np.int64) for part in near])]
+    cos = np.abs((every.ways[rows] * every.ways[found]).sum(axis=1))
+    fits = (every.line[found] < every.line[rows]) & (cos > ALIKE_COS)
+    return rows[fits], every.line[found[fits]]
 
 
 def is_told(strokes: Strokes, lines: Sequence[Traced], spread: float, window: float = 1.7) -> NDArray[np.bool_]:

@@ -19,11 +19,13 @@ from sobercrow.core.settings import Tracing, Treatment, mm_to_px
 from sobercrow.core.sketch.by_hand import Said
 from sobercrow.core.sketch.ends import Drawn
 from sobercrow.core.sketch.one_line import contour_of, meant_lines, usual_tolerance
+from sobercrow.core.sketch.pressed import widths_along
 from sobercrow.core.sketch.reading import SketchReading
 from sobercrow.core.sketch.strokes import Strokes
 from sobercrow.core.sketch.working_lines import Freehand, Round
 from sobercrow.core.tracing.borders import Borders
-from sobercrow.core.tracing.outlines import Trace
+from sobercrow.core.tracing.fitting import Fitter
+from sobercrow.core.tracing.outlines import MOVED_BLUR_PX, Trace, swelling_shape
 
 USUAL_TOLERANCE_PX = Tracing(38.0).effective_tolerance_px
 """What the usual detail asks for in other drawings; in a sketch it stands for what its strokes ask for."""
@@ -57,11 +59,14 @@ def trace_sketch(separation: Separation, reading: SketchReading, settings: Traci
     strays = strays_of(reading, settings, separation.dpi)
     calm = settings.effective_tolerance_px / USUAL_TOLERANCE_PX
     tolerance = usual_tolerance(strays, reading.width_px) * calm
-    lines = meant_lines(reading, strays, said)
+    lines = meant_lines(reading, strays, said, settings.keep_apart)
     contours = [contour_of(line, strays, tolerance) for line in lines]
     ink = separation.inks[_ink_of(separation)]
     width = reading.width_px * reading.reduction
-    drawn = _in_order(_shapes(contours, ink.colour, width, reading.reduction))
+    if settings.follow_pen:
+        drawn = _in_order(_swelling(reading, contours, strays, ink.colour, settings))
+    else:
+        drawn = _in_order(_shapes(contours, ink.colour, width, reading.reduction))
     layers = []
     for name, how, strokes in (
         (SHADING_NAME, settings.shading, _shading_contours(reading.shading)),
@@ -88,6 +93,18 @@ def strays_of(reading: SketchReading, settings: Tracing, dpi: float) -> float:
 
 def _shapes(contours: list[Contour], colour: str, width_px: float, scale: float) -> list[Shape]:
     return [stroked((contour.scaled(scale),), colour, max(width_px, 0.1)) for contour in contours]
+
+
+def _swelling(
+    reading: SketchReading, contours: list[Contour], strays: float, colour: str, settings: Tracing
+) -> list[Shape]:
+    """Lines as shapes that swell where they were pressed."""
+    fitter, scale = Fitter.of(settings, MOVED_BLUR_PX), reading.reduction
+    widths = widths_along(reading, contours, strays)
+    return [
+        swelling_shape(points * scale, own * scale, contour.closed, fitter, colour)
+        for contour, (points, own) in zip(contours, widths, strict=True)
+    ]
 
 
 def _in_order(shapes: list[Shape]) -> tuple[Shape, ...]:

@@ -159,7 +159,12 @@ def _swelling_stroke(strokes: list[Stroke], fitter: Fitter, colour: str, k: int)
     """Draw one stroke as a shape as wide as the ink is along it."""
     stroke = strokes[k]
     assert stroke.widths_px is not None
-    outlines = swept_outlines(stroke.points, stroke.widths_px, stroke.closed)
+    return swelling_shape(stroke.points, stroke.widths_px, stroke.closed, fitter, colour)
+
+
+def swelling_shape(points: F64, widths: F64, closed: bool, fitter: Fitter, colour: str) -> Shape:
+    """Return the shape that a round pen inks along points (n, 2) with widths (n,), px."""
+    outlines = swept_outlines(points, widths, closed)
     return Shape(tuple(fitter.closed(evenly(line, MOVED_SPACING_PX)) for line in outlines), colour)
 
 

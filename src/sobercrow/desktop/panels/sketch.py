@@ -55,12 +55,23 @@ class SketchWishes(QObject):
 class SketchPart:
     """Strays, and what becomes of working lines and shading."""
 
-    def __init__(self, document: Document, change: Callable[..., None]) -> None:
-        """Show a document's settings; `change` takes the name of a change and the fields of the trace step."""
+    def __init__(
+        self, document: Document, change: Callable[..., None], set_: Callable[[str, float | None], None]
+    ) -> None:
+        """Show a document's settings.
+
+        `change` takes the name of a change and the fields of the trace step, `set_` the name of a field and a number,
+        changes of which are one while it is dragged.
+        """
         self._document = document
         self.strays = NumberField(meaning_of(Tracing, "strays_mm"), curved=True)
-        self.strays.changed.connect(lambda value: change("Set strays", strays_mm=value))
-        self.strays.reset.connect(lambda: change("Set strays", strays_mm=None))
+        self.strays.changed.connect(partial(set_, "strays_mm"))
+        self.strays.reset.connect(partial(set_, "strays_mm", None))
+        self.keep_apart = NumberField(meaning_of(Tracing, "keep_apart"))
+        self.keep_apart.changed.connect(partial(set_, "keep_apart"))
+        self.keep_apart.reset.connect(partial(set_, "keep_apart", Tracing().keep_apart))
+        self.pressed = tick("Width as pressed", "Lines swell where strokes are dark or many, as filled shapes.")
+        self.pressed.clicked.connect(lambda on: change("Set the width of lines", follow_pen=on))
         self.told = label(muted=True)
         self.choices: dict[str, dict[Treatment, Any]] = {}
         self.names: dict[str, Any] = {}
@@ -74,7 +85,9 @@ class SketchPart:
             self.names[field].clicked.connect(self._mark)
             self.rows[field] = group_column(self.names[field], row_of(*self.choices[field].values()))
         self.hand = HandPart(document, change, self.wishes)
-        self.column = group_column(self.strays, self.told, *self.rows.values(), self.hand.fold)
+        self.column = group_column(
+            self.strays, self.told, self.keep_apart, self.pressed, *self.rows.values(), self.hand.fold
+        )
 
     def widgets(self) -> Sequence[QWidget]:
         """Return what is to stand in the panel."""
@@ -99,6 +112,8 @@ class SketchPart:
         value = proposed if tracing.strays_mm is None else tracing.strays_mm
         note = f"{self.strays.meaning.help} The sketch says {proposed:.2f} mm."
         self.strays.show_value(value, tracing.strays_mm is None, note)
+        self.keep_apart.show_value(tracing.keep_apart, tracing.keep_apart == Tracing().keep_apart)
+        self.pressed.setChecked(tracing.follow_pen)
         strokes = reading.strokes.count
         self.told.setText(f"{strokes} single stroke{'s' if strokes != 1 else ''} make up the lines.")
         for field, count, one, many in (

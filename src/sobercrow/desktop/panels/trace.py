@@ -72,7 +72,7 @@ class TracePanel(Panel):
         self.keep_areas.clicked.connect(lambda on: self._change("Set areas", keep_areas=on))
         self.follow = tick("Follow the pen's width", "Strokes swell and taper as the pen did, as filled shapes.")
         self.follow.clicked.connect(lambda on: self._change("Set the pen's width", follow_pen=on))
-        self.sketch = SketchPart(document, self._change)
+        self.sketch = SketchPart(document, self._change, self._set)
         self.meets = choices(
             MEETINGS, lambda meet: self._change(f"Let inks meet {meet.value}", meet=meet), MEETING_TIPS
         )
