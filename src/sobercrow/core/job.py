@@ -27,8 +27,9 @@ from sobercrow.core.inspect.deviation import Deviation, deviation
 from sobercrow.core.picture.picture import Picture, in_colours
 from sobercrow.core.results import Cleaning, Results
 from sobercrow.core.settings import RESTORING, CleanUp, InkKind, Levels, PictureKind, Settings, TraceKind
-from sobercrow.core.sketch.by_hand import Said, corrected, said_of
+from sobercrow.core.sketch.by_hand import corrected
 from sobercrow.core.sketch.reading import SketchReading, read_sketch
+from sobercrow.core.sketch.said import Said, said_of
 from sobercrow.core.sketch.trace import tones_of, trace_sketch
 from sobercrow.core.stopping import go_on
 from sobercrow.core.tracing.outlines import Trace, trace

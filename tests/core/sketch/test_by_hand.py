@@ -6,10 +6,11 @@ from scipy.spatial import cKDTree
 
 from sketch_scenes import Hand, Line, curve, ellipse, leaf, polygon, sketched
 from sobercrow.core.settings import Verdict
-from sobercrow.core.sketch.by_hand import Said, corrected
+from sobercrow.core.sketch.by_hand import corrected
 from sobercrow.core.sketch.ends import Drawn
 from sobercrow.core.sketch.one_line import meant_lines
 from sobercrow.core.sketch.reading import SketchReading, read_sketch
+from sobercrow.core.sketch.said import Said
 from sobercrow.core.sketch.working_lines import Freehand, Round, StraightLine
 
 SPREAD = 3.0

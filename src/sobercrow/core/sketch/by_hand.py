@@ -3,22 +3,22 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from sobercrow.core.arrays import F64, U8
-from sobercrow.core.cleanup.sheet import SheetMap
 from sobercrow.core.geometry.forms import fit_circle
 from sobercrow.core.geometry.polygon import line_through
 from sobercrow.core.geometry.smooth import Beyond, smoothed
-from sobercrow.core.settings import PLACE_VERDICTS, STROKE_VERDICTS, Correction, Verdict
+from sobercrow.core.settings import STROKE_VERDICTS, Verdict
 from sobercrow.core.sketch.lifted import Traced
 from sobercrow.core.sketch.reading import SketchReading, weights_of
 from sobercrow.core.sketch.refit import Reach, drawn_to_strokes
-from sobercrow.core.sketch.strokes import Strokes, evenly_spaced, tree_of, ways_along
+from sobercrow.core.sketch.said import Said, reach_of
+from sobercrow.core.sketch.strokes import Strokes, evenly_spaced, together, tree_of, ways_along
 from sobercrow.core.sketch.working_lines import Freehand, Round, StraightLine, is_on
 
 LINE, WORKING, SHADING = 0, 1, 2
@@ -43,35 +43,6 @@ CLOSED_GAP, CLOSED_LENGTH = 2.5, 10.0
 """A path that comes back to its start within so many spreads is a ring, if it is so many long."""
 CUT_BACK = {Verdict.CORNER: 1.2, Verdict.ROUND: 0.8, Verdict.APART: 1.0}
 """A line that is cut for a joint ends so many spreads before it."""
-REACH = 3.5
-"""Lines are meant by a joint so many spreads from it."""
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class Said:
-    """A correction in pixels a sketch is read at: points (n, 2), and how far from them strokes are meant."""
-
-    verdict: Verdict
-    points: F64
-    width_px: float
-
-    @property
-    def place(self) -> F64:
-        """Its first point."""
-        return np.asarray(self.points[0])
-
-
-def said_of(corrections: Sequence[Correction], place: SheetMap, reduction: float) -> tuple[Said, ...]:
-    """Return the corrections that are shown, in pixels of a sheet read at a size smaller by a factor."""
-    return tuple(
-        Said(
-            one.verdict,
-            place.to_sheet(np.array(one.points, dtype=np.float64)) / reduction,
-            one.width_px * place.scale_at(one.middle) / reduction,
-        )
-        for one in corrections
-        if one.shown
-    )
 
 
 def corrected(reading: SketchReading, said: Sequence[Said]) -> SketchReading:
@@ -79,7 +50,7 @@ def corrected(reading: SketchReading, said: Sequence[Said]) -> SketchReading:
     verdicts = [one for one in said if one.verdict in STROKE_VERDICTS]
     if not verdicts:
         return reading
-    every = _together(reading.strokes, reading.working, reading.shading)
+    every = together(reading.strokes, reading.working, reading.shading)
     before = np.repeat([LINE, WORKING, SHADING], [len(reading.strokes), len(reading.working), len(reading.shading)])
     now = before.copy()
     said_lines = np.zeros(len(every), dtype=np.bool_)
@@ -101,17 +72,6 @@ def corrected(reading: SketchReading, said: Sequence[Said]) -> SketchReading:
         shading=shading,
         forms=tuple(forms),
         patches=_patches(shading, reading.width_px),
-    )
-
-
-def _together(*parts: Strokes) -> Strokes:
-    """Strokes of several classes one after the other."""
-    first = np.cumsum([0, *(part.count for part in parts[:-1])])
-    return Strokes(
-        np.concatenate([part.points for part in parts]),
-        np.concatenate([part.ways for part in parts]),
-        np.concatenate([part.dark for part in parts]),
-        np.concatenate([part.stroke + start for part, start in zip(parts, first, strict=True)]).astype(np.int64),
     )
 
 
@@ -228,11 +188,6 @@ def _beside(strokes: Strokes, one: Said, reach: float, spread: float) -> tuple[N
     return near & alike & (np.abs(along) < 1.5), across < 0.0
 
 
-def places_of(said: Sequence[Said]) -> list[Said]:
-    """Return what was said of joints."""
-    return [one for one in said if one.verdict in PLACE_VERDICTS]
-
-
 def cut_at_joints(lines: Sequence[Traced], joints: Sequence[Said], spread: float) -> list[Traced]:
     """Return lines that end where they were said to meet or to be apart; lines that run on there are cut."""
     made = list(lines)
@@ -254,11 +209,6 @@ def cut_at_joints(lines: Sequence[Traced], joints: Sequence[Said], spread: float
             k = int(np.argmin(nearest))
             made[k : k + 1] = _cut(made[k], one.place, round(CUT_BACK[one.verdict] * spread))
     return made
-
-
-def reach_of(one: Said, spread: float) -> float:
-    """Return how far from a joint lines are meant by it, px."""
-    return max(REACH * spread, one.width_px)
 
 
 def _cut(line: Traced, place: F64, back: int) -> list[Traced]:

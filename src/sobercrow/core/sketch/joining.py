@@ -12,10 +12,11 @@ import numpy as np
 from sobercrow.core.arrays import F64
 from sobercrow.core.geometry.polygon import how_far_to_meet, polygon_area
 from sobercrow.core.settings import Verdict
-from sobercrow.core.sketch.by_hand import Said, cut_at_joints, reach_of
+from sobercrow.core.sketch.by_hand import cut_at_joints
 from sobercrow.core.sketch.ends import OVERSHOOT, STUB, Drawn, End, cut_at, ends_of
 from sobercrow.core.sketch.leading import led_to_lines, without_stubs
 from sobercrow.core.sketch.lifted import Traced
+from sobercrow.core.sketch.said import Said, reach_of
 from sobercrow.core.sketch.strokes import evenly_spaced, tree_of
 
 if TYPE_CHECKING:

@@ -8,8 +8,8 @@ import numpy as np
 
 from sobercrow.core.arrays import F64
 from sobercrow.core.settings import Verdict
-from sobercrow.core.sketch.by_hand import Said, reach_of
 from sobercrow.core.sketch.ends import STUB, Drawn, cut_at, ends_of
+from sobercrow.core.sketch.said import Said, reach_of
 from sobercrow.core.sketch.strokes import tree_of
 
 SNAP, TRIM, NEAR = 2.2, 3.5, 1.2

@@ -19,15 +19,15 @@ from sobercrow.core.sketch._follow_kernels import follow, is_ridge, mark
 from sobercrow.core.sketch.strokes import Strokes
 from sobercrow.core.stopping import go_on
 
-LAYERS = 24
-CELLS = 2.25
+LAYERS = 16
+CELLS = 1.6
 """A spread is so many cells of the score."""
 LEAST_CELL_PX, MOST_CELLS = 0.75, 1_200_000
 """But no smaller than so many pixels, and no more in a layer."""
 CUT = 0.02
 REACH = 2.5
 """Bells are cut off at so many times their width."""
-USED_TURN = 3
+USED_TURN = 2
 """A line that was followed takes up directions so many layers to both sides."""
 LONGEST = 60_000
 

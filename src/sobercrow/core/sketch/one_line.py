@@ -13,7 +13,7 @@ from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.geometry.fewest import fewest_cubics
 from sobercrow.core.geometry.smooth import Beyond, smoothed
 from sobercrow.core.parallel import on_cores
-from sobercrow.core.sketch.by_hand import Said, lines_by_hand, places_of
+from sobercrow.core.sketch.by_hand import lines_by_hand
 from sobercrow.core.sketch.ends import Drawn
 from sobercrow.core.sketch.joining import joined
 from sobercrow.core.sketch.lifted import SHARP, Lens, Traced, lines_through
@@ -21,6 +21,7 @@ from sobercrow.core.sketch.parts import Part, parts_of
 from sobercrow.core.sketch.reading import SketchReading
 from sobercrow.core.sketch.refit import Reach, drawn_to_strokes, is_told, told_once
 from sobercrow.core.sketch.rings import find_rings
+from sobercrow.core.sketch.said import Said, places_of
 from sobercrow.core.sketch.strokes import evenly_spaced, tree_of, ways_along
 
 CLOSER_LOOKS, WIDER = (1.0, 0.5), 0.75

@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 
 from sobercrow.core.arrays import F64, I64, U8
-from sobercrow.core.sketch.by_hand import Said, reach_of
+from sobercrow.core.sketch.said import Said, reach_of
 from sobercrow.core.sketch.strokes import Strokes, evenly_spaced
 
 APART = 14.0

@@ -4,14 +4,17 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from functools import partial
 from itertools import pairwise
 
 import numpy as np
 
 from sobercrow.core.arrays import F32, F64
+from sobercrow.core.parallel import on_cores
 from sobercrow.core.sketch.lifted import Traced, lines_through
+from sobercrow.core.sketch.parts import Part, parts_of
 from sobercrow.core.sketch.refit import Sampled, drawn_to_strokes
-from sobercrow.core.sketch.strokes import Strokes, tree_of
+from sobercrow.core.sketch.strokes import Strokes, together, tree_of
 
 LEAST_DARK = 0.12
 PER_DEVIATION = 1.0 / 0.35
@@ -23,6 +26,8 @@ times theirs."""
 FIRST, LEAST_PX, ROUNDS, SETTLED = 2.0, 0.7, 3, 0.08
 INK_REACH = 1.5
 """Ink is a stroke's within so many stroke widths of its middle."""
+ENOUGH_POINTS = 8_000
+"""Of a sketch in parts so many points of strokes are looked at, or those of its largest part."""
 WINDOW = 2.5
 """Ink within so many strays of a line, and a stroke's width, is taken for its own."""
 
@@ -33,6 +38,8 @@ def proposed_strays(dark: F32, strokes: Strokes, weights: F64, others: F64, widt
     `others` (n, 2) are places on strokes that are no lines: ink nearest to those does not count. Lines are looked for
     at one scale, the ink about them tells a better one, a few times over.
     """
+    parts = _enough(parts_of(strokes, weights, width_px))
+    strokes = together(*(part.strokes for part in parts))
     starts = strokes.starts()
     single = [Traced(strokes.points[a:b], False) for a, b in pairwise(starts.tolist()) if b - a > 4]
     if not single:
@@ -42,7 +49,7 @@ def proposed_strays(dark: F32, strokes: Strokes, weights: F64, others: F64, widt
     one = SINGLE_GAIN * float(np.percentile(narrow, SINGLE_SHARE)) if len(narrow) else 0.5 * width_px
     strays = FIRST * one
     for _ in range(ROUNDS):
-        lines = drawn_to_strokes(lines_through(strokes, weights, strays), strokes, weights, strays)
+        lines = [line for part in on_cores(parts, partial(_lines, strays=strays)) for line in part]
         if not lines:
             break
         _, whole = _breadths(ink, tone, lines, WINDOW * strays + 2.0 * one)
@@ -50,6 +57,17 @@ def proposed_strays(dark: F32, strokes: Strokes, weights: F64, others: F64, widt
         if abs(strays - before) < SETTLED * before:
             break
     return strays
+
+
+def _enough(parts: list[Part]) -> list[Part]:
+    """The parts of a sketch with the most strokes, as many as tell how a hand strays."""
+    counts = np.cumsum([len(part.strokes) for part in parts])
+    return parts[: int(np.searchsorted(counts, ENOUGH_POINTS)) + 1]
+
+
+def _lines(part: Part, strays: float) -> list[Traced]:
+    """The lines of a part at one scale."""
+    return drawn_to_strokes(lines_through(part.strokes, part.weights, strays), part.strokes, part.weights, strays)
 
 
 def _ink(dark: F32, points: F64, others: F64, reach: float) -> tuple[F64, F64]:

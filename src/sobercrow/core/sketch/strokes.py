@@ -79,6 +79,19 @@ class Strokes:
         return Strokes(self.points[rows], self.ways[rows], self.dark[rows], own)
 
 
+def together(*parts: Strokes) -> Strokes:
+    """Return strokes of several kinds or parts one after the other."""
+    if not parts:
+        return Strokes.none()
+    first = np.cumsum([0, *(part.count for part in parts[:-1])])
+    return Strokes(
+        np.concatenate([part.points for part in parts]),
+        np.concatenate([part.ways for part in parts]),
+        np.concatenate([part.dark for part in parts]),
+        np.concatenate([part.stroke + start for part, start in zip(parts, first, strict=True)]).astype(np.int64),
+    )
+
+
 def usual_darkness(strokes: Strokes) -> float:
     """Return how dark the lines of a drawing usually are: at three quarters of what is not faint."""
     dark = strokes.dark

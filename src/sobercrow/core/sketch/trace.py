@@ -15,12 +15,13 @@ from sobercrow.core.geometry.fewest import fewest_cubics
 from sobercrow.core.geometry.forms import Ellipse
 from sobercrow.core.geometry.polygon import polygon_area
 from sobercrow.core.inks.separation import OneInk, Separation
+from sobercrow.core.parallel import on_cores
 from sobercrow.core.settings import Tracing, Treatment, mm_to_px
-from sobercrow.core.sketch.by_hand import Said
 from sobercrow.core.sketch.ends import Drawn
 from sobercrow.core.sketch.one_line import contour_of, meant_lines, usual_tolerance
 from sobercrow.core.sketch.pressed import widths_along
 from sobercrow.core.sketch.reading import SketchReading
+from sobercrow.core.sketch.said import Said
 from sobercrow.core.sketch.strokes import Strokes
 from sobercrow.core.sketch.working_lines import Freehand, Round
 from sobercrow.core.tracing.borders import Borders
@@ -60,7 +61,7 @@ def trace_sketch(separation: Separation, reading: SketchReading, settings: Traci
     calm = settings.effective_tolerance_px / USUAL_TOLERANCE_PX
     tolerance = usual_tolerance(strays, reading.width_px) * calm
     lines = meant_lines(reading, strays, said, settings.keep_apart)
-    contours = [contour_of(line, strays, tolerance) for line in lines]
+    contours = on_cores(lines, lambda line: contour_of(line, strays, tolerance))
     ink = separation.inks[_ink_of(separation)]
     width = reading.width_px * reading.reduction
     if settings.follow_pen:
