@@ -9,13 +9,15 @@ import pytest
 from HersheyFonts import HersheyFonts
 from scipy.spatial import cKDTree
 
-from sketch_scenes import TUNED, Hand, Line, Sketch, dense, ellipse, polygon, sketched
+from sketch_scenes import TUNED, Hand, Line, Sketch, curve, dense, ellipse, polygon, sketched
 from sobercrow.core.arrays import F64
+from sobercrow.core.artwork.model import Shape
 from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.inks.separation import separate
 from sobercrow.core.picture.picture import Picture
 from sobercrow.core.settings import InkKind, Inks, TraceKind, Tracing, Treatment
 from sobercrow.core.sketch.one_line import contour_of, meant_lines, usual_tolerance
+from sobercrow.core.sketch.parts import parts_of
 from sobercrow.core.sketch.reading import SketchReading, read_sketch
 from sobercrow.core.sketch.trace import SHADING_NAME, WORKING_NAME, tones_of, trace_sketch
 from sobercrow.core.sketch.working_lines import Round, StraightLine
@@ -164,3 +166,53 @@ def test_strays_are_set_in_millimetres_of_the_sheet() -> None:
     assert trace_sketch(separation, reading, told).artwork.anchor_count == as_read.artwork.anchor_count
     wide = trace_sketch(separation, reading, replace(told, strays_mm=2.0))
     assert wide.artwork.anchor_count < as_read.artwork.anchor_count
+
+
+def test_more_kept_apart_makes_two_of_what_less_makes_one() -> None:
+    spread = 3.0
+    pair = [curve((150, 250 + d), (350, 200 + d), (700, 260 + d)) for d in (0.0, 2.2 * spread)]
+    reading = read_sketch(sketched([*pair, ellipse(300, 520, 110, 110)], Hand(spread), 43).grey)
+
+    def upper(keep_apart: float) -> float:
+        """How many lines there are at a place of the pair, in the mean."""
+        lines = [line.points for line in meant_lines(reading, spread, (), keep_apart) if not line.closed]
+        crossed = [sum(((line[:-1, 0] < x) != (line[1:, 0] < x)).sum() for line in lines) for x in range(200, 640, 40)]
+        return float(np.mean(crossed))
+
+    assert upper(0.0) < 1.4
+    assert upper(100.0) > 1.8
+    assert upper(0.0) <= upper(50.0) <= upper(100.0) + 0.2
+
+
+def test_lines_swell_where_they_were_pressed() -> None:
+    once, thrice = (curve((150, y), (430, y - 60), (720, y)) for y in (250, 500))
+    strokes = [*[once], *[thrice] * 3]
+    page = Picture(np.repeat(sketched(strokes, Hand(2.5, passes=(1, 1)), 9).grey[..., None], 3, axis=2), 200.0)
+    separation = separate(page, Inks(InkKind.ONE))
+    reading = read_sketch(tones_of(separation))
+    even = trace_sketch(separation, reading, Tracing(kind=TraceKind.ONE_LINE))
+    pressed = trace_sketch(separation, reading, Tracing(kind=TraceKind.ONE_LINE, follow_pen=True))
+    assert all(shape.stroke is not None for shape in even.artwork.shapes)
+    assert all(shape.stroke is None for shape in pressed.artwork.shapes)
+    assert len(pressed.artwork.shapes) == len(even.artwork.shapes) == 2
+
+    def width(shape: Shape) -> float:
+        """Its area over its length."""
+        box = shape.bounds()
+        return sum(contour.area() for contour in shape.contours) / (box[2] - box[0])
+
+    upper, lower = sorted(pressed.artwork.shapes, key=lambda shape: shape.bounds()[1])
+    assert width(lower) > 1.4 * width(upper)
+
+
+def test_parts_far_from_each_other_are_read_as_each_for_itself() -> None:
+    small = [ellipse(120 + 180 * k, 130, 40, 40) for k in range(4)]
+    reading = read_sketch(sketched([*small, polygon((150, 500), (700, 490), (690, 700))], Hand(2.5), 3).grey)
+    parts = parts_of(reading.strokes, reading.weights, 2.5)
+    assert len(parts) == 5
+    assert sum(len(part.strokes) for part in parts) == len(reading.strokes)
+    whole = meant_lines(reading, 2.5)
+    alone = replace(reading, strokes=parts[0].strokes, weights=parts[0].weights)
+    (triangle,) = meant_lines(alone, 2.5)
+    same = [line for line in whole if len(line.points) == len(triangle.points)]
+    np.testing.assert_allclose(same[0].points, triangle.points)

@@ -14,8 +14,8 @@ from sobercrow.core.sketch.strokes import usual_darkness
 
 OVER = 5.0
 """Pressure is read over so many spreads along a line: strokes begin and end on the way."""
-SHARE, THINNEST, WIDEST = 0.6, 0.45, 2.2
-"""The width is the usual one times pressure against the usual to this power, within these bounds."""
+THINNEST, WIDEST = 0.45, 2.2
+"""The width is the usual one times pressure against the usual, within these bounds."""
 STEP = 0.35
 """Widths are read at places so many stroke widths apart."""
 
@@ -45,5 +45,5 @@ def widths_along(reading: SketchReading, contours: list[Contour], strays_px: flo
         ]
     )
     usual = max(float(np.median(pressure)), 1e-6)
-    widths = reading.width_px * np.clip((pressure / usual) ** SHARE, THINNEST, WIDEST)
+    widths = reading.width_px * np.clip(pressure / usual, THINNEST, WIDEST)
     return [(line.points, widths[every.line == k]) for k, line in enumerate(lines)]
