@@ -21,8 +21,10 @@ from scipy.spatial import cKDTree
 
 from sketch_scenes import MEASURED, TUNED, Hand, Line, Sketch, dense, sketched
 from sobercrow.core.geometry.contour import AnchorKind, Contour
-from sobercrow.core.sketch.one_line import contour_of, meant_lines, usual_tolerance
+from sobercrow.core.settings import Tracing
+from sobercrow.core.sketch.one_line import meant_lines, usual_tolerance
 from sobercrow.core.sketch.reading import SketchReading, read_sketch
+from sobercrow.core.sketch.trace import contours_of
 
 OF_NO_LINE, COVERED = 2.5, 2.0
 HANDS: dict[str, Callable[[int], Hand]] = {
@@ -174,7 +176,7 @@ def main() -> None:
                 reading = read_sketch(sketch.grey)
                 strays = sketch.spread if options.given else reading.strays_px
                 tolerance = usual_tolerance(strays, reading.width_px)
-                made = [contour_of(line, strays, tolerance) for line in meant_lines(reading, strays)]
+                made, _ = contours_of(meant_lines(reading, strays), strays, tolerance, Tracing(), 1.0)
                 rows.append((drawing, score(sketch, made, time.perf_counter() - start, strays, reading)))
                 if options.keep is not None:
                     options.keep.mkdir(parents=True, exist_ok=True)

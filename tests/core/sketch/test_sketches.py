@@ -13,6 +13,7 @@ from sketch_scenes import TUNED, Hand, Line, Sketch, curve, dense, ellipse, poly
 from sobercrow.core.arrays import F64
 from sobercrow.core.artwork.model import Shape
 from sobercrow.core.geometry.contour import AnchorKind, Contour
+from sobercrow.core.geometry.forms import Ellipse, Rectangle
 from sobercrow.core.inks.separation import separate
 from sobercrow.core.picture.picture import Picture
 from sobercrow.core.settings import InkKind, Inks, TraceKind, Tracing, Treatment
@@ -144,7 +145,7 @@ def test_working_lines_and_shading_are_left_out_have_layers_or_are_drawn(
     picture = Picture(np.repeat(sketch.grey[..., None], 3, axis=2), 200.0)
     separation = separate(picture, Inks(InkKind.ONE))
     assert np.array_equal(tones_of(separation), sketch.grey)
-    settings = Tracing(38.0, kind=TraceKind.ONE_LINE, working_lines=how, shading=how)
+    settings = Tracing(38.0, kind=TraceKind.ONE_LINE, working_lines=how, shading=how, true_shapes=False)
     artwork = trace_sketch(separation, reading, settings).artwork
     plain = trace_sketch(separation, reading, replace(settings, working_lines=Treatment.OUT, shading=Treatment.OUT))
     names = [layer.name for layer in artwork.layers]
@@ -216,3 +217,32 @@ def test_parts_far_from_each_other_are_read_as_each_for_itself() -> None:
     (triangle,) = meant_lines(alone, 2.5)
     same = [line for line in whole if len(line.points) == len(triangle.points)]
     np.testing.assert_allclose(same[0].points, triangle.points)
+
+
+@pytest.mark.parametrize("seed", [2, 3, 4])
+def test_what_is_meant_to_be_round_square_or_straight_is_exactly_so(seed: int) -> None:
+    lines = [ellipse(230, 230, 120, 120), ellipse(600, 220, 160, 90, 20.0),
+             polygon((120, 450), (420, 452), (421, 680), (121, 678)), polygon((500, 450), (760, 690), closed=False),
+             curve((520, 700), (560, 560), (640, 520), (700, 560))]  # fmt: skip
+    page = Picture(np.repeat(sketched(lines, Hand(2.5), seed).grey[..., None], 3, axis=2), 200.0)
+    separation = separate(page, Inks(InkKind.ONE))
+    reading = read_sketch(tones_of(separation))
+    traced = trace_sketch(separation, reading, Tracing(kind=TraceKind.ONE_LINE))
+    forms = [found.form for found in traced.forms]
+    circle, oval = sorted((form for form in forms if isinstance(form, Ellipse)), key=lambda form: form.x)
+    assert circle.is_circle
+    assert (circle.x, circle.y, circle.rx) == pytest.approx((230, 230, 120), abs=2.5)
+    assert not oval.is_circle
+    assert (oval.x, oval.y, max(oval.rx, oval.ry), min(oval.rx, oval.ry)) == pytest.approx((600, 220, 160, 90), abs=3)
+    (box,) = (form for form in forms if isinstance(form, Rectangle))
+    assert (box.x, box.y, box.width, box.height) == pytest.approx((270.5, 565, 300.5, 228), abs=4)
+    straight = [shape.contours[0] for shape in traced.artwork.shapes if len(shape.contours[0]) == 2]
+    (line,) = (contour for contour in straight if contour.bounds()[0] > 480)
+    np.testing.assert_allclose(line.points[:, 0], line.points[:, 1])
+    # what is refused is drawn as it was, and said to be so
+    refused = Tracing(kind=TraceKind.ONE_LINE, refused=((circle.x, circle.y, circle.rx),))
+    free = trace_sketch(separation, reading, refused)
+    assert [found.refused for found in free.forms if found.form == circle] == [True]
+    assert sum(shape.contours[0].form is None for shape in free.artwork.shapes) == 1 + sum(
+        shape.contours[0].form is None for shape in traced.artwork.shapes
+    )

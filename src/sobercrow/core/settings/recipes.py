@@ -50,7 +50,7 @@ PENCIL_SKETCH = Recipe(
     "Pencil sketch",
     "Pale strokes laid over each other: each line is drawn once; working lines and shading are left out.",
     Inks(InkKind.ONE, local=True, contrast=15.0),
-    Tracing(38.0, speck_px2=30.0, kind=TraceKind.ONE_LINE, true_shapes=False),
+    Tracing(38.0, speck_px2=30.0, kind=TraceKind.ONE_LINE),
 )
 FLAT_MARK = Recipe(
     "Flat mark",

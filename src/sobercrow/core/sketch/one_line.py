@@ -23,6 +23,7 @@ from sobercrow.core.sketch.refit import Reach, drawn_to_strokes, is_told, told_o
 from sobercrow.core.sketch.rings import find_rings
 from sobercrow.core.sketch.said import Said, places_of
 from sobercrow.core.sketch.strokes import evenly_spaced, tree_of, ways_along
+from sobercrow.core.sketch.true_forms import straightened
 
 CLOSER_LOOKS, WIDER = (1.0, 0.5), 0.75
 """What is left is looked at with shorter bells, then at half the spread: small things are drawn with more care."""
@@ -96,8 +97,11 @@ def _beside(more: Sequence[Traced], lines: Sequence[Traced], spread: float) -> l
     return [one for one in more if (tree.query(one.points)[0] < BESIDE * spread).mean() <= 0.5]
 
 
-def contour_of(line: Drawn, spread: float, tolerance: float) -> Contour:
-    """Return a line as a contour with few anchors within a tolerance, px; it is smooth but for its corners."""
+def contour_of(line: Drawn, spread: float, tolerance: float, straight: bool = True) -> Contour:
+    """Return a line as a contour with few anchors within a tolerance, px; it is smooth but for its corners.
+
+    What is meant to be `straight` is exactly so.
+    """
     if line.closed and not line.corners:
         return _ring(line.points, spread, tolerance)
     cuts = list(line.corners)
@@ -108,7 +112,7 @@ def contour_of(line: Drawn, spread: float, tolerance: float) -> Contour:
         cuts = [c - cuts[0] for c in cuts] + [len(line.points)]
     else:
         cuts = [0, *cuts, len(points) - 1]
-    parts = [_run(points[a : b + 1], spread, tolerance) for a, b in pairwise(cuts) if b > a]
+    parts = [_run(points[a : b + 1], spread, tolerance, straight) for a, b in pairwise(cuts) if b > a]
     every = [parts[0]]
     for part in parts[1:]:
         every[-1][-1, 2] = part[0, 2]
@@ -129,9 +133,10 @@ def _ring(points: F64, spread: float, tolerance: float) -> Contour:
     return Contour(anchors, np.full(len(anchors), AnchorKind.SMOOTH, dtype=np.uint8))
 
 
-def _run(run: F64, spread: float, tolerance: float) -> F64:
+def _run(run: F64, spread: float, tolerance: float, straight: bool) -> F64:
     even = evenly_spaced(run, 1.0)
-    if len(even) < 4:
+    ends = straightened(even, spread) if straight else None
+    if ends is not None or len(even) < 4:
         return np.repeat(even[[0, -1]][:, None], 3, axis=1)
     soft = smoothed(even, min(CALM * spread, len(even) / 8.0), Beyond.LAST)
     soft[0], soft[-1] = even[0], even[-1]

@@ -23,10 +23,12 @@ from sobercrow.core.sketch.pressed import widths_along
 from sobercrow.core.sketch.reading import SketchReading
 from sobercrow.core.sketch.said import Said
 from sobercrow.core.sketch.strokes import Strokes
+from sobercrow.core.sketch.true_forms import form_of
 from sobercrow.core.sketch.working_lines import Freehand, Round
 from sobercrow.core.tracing.borders import Borders
 from sobercrow.core.tracing.fitting import Fitter
 from sobercrow.core.tracing.outlines import MOVED_BLUR_PX, Trace, swelling_shape
+from sobercrow.core.tracing.true_shapes import TrueShape, as_contour
 
 USUAL_TOLERANCE_PX = Tracing(38.0).effective_tolerance_px
 """What the usual detail asks for in other drawings; in a sketch it stands for what its strokes ask for."""
@@ -61,7 +63,7 @@ def trace_sketch(separation: Separation, reading: SketchReading, settings: Traci
     calm = settings.effective_tolerance_px / USUAL_TOLERANCE_PX
     tolerance = usual_tolerance(strays, reading.width_px) * calm
     lines = meant_lines(reading, strays, said, settings.keep_apart)
-    contours = on_cores(lines, lambda line: contour_of(line, strays, tolerance))
+    contours, forms = contours_of(lines, strays, tolerance, settings, reading.reduction)
     ink = separation.inks[_ink_of(separation)]
     width = reading.width_px * reading.reduction
     if settings.follow_pen:
@@ -82,7 +84,7 @@ def trace_sketch(separation: Separation, reading: SketchReading, settings: Traci
     height, wide = separation.own.shape
     artwork = Artwork(tuple(layers), float(wide), float(height), separation.dpi)
     edges = [outline * reading.reduction for line in lines for outline in _edges(line, reading.width_px)]
-    return Trace(artwork, Borders(edges, np.array([polygon_area(edge) for edge in edges]), EDGE_PX), ())
+    return Trace(artwork, Borders(edges, np.array([polygon_area(edge) for edge in edges]), EDGE_PX), forms)
 
 
 def strays_of(reading: SketchReading, settings: Tracing, dpi: float) -> float:
@@ -94,6 +96,25 @@ def strays_of(reading: SketchReading, settings: Tracing, dpi: float) -> float:
 
 def _shapes(contours: list[Contour], colour: str, width_px: float, scale: float) -> list[Shape]:
     return [stroked((contour.scaled(scale),), colour, max(width_px, 0.1)) for contour in contours]
+
+
+def contours_of(
+    lines: list[Drawn], strays: float, tolerance: float, settings: Tracing, scale: float
+) -> tuple[list[Contour], tuple[TrueShape, ...]]:
+    """Return lines as contours, and the true shapes among them in pixels of the sheet, larger by a factor."""
+    contours = on_cores(lines, lambda line: contour_of(line, strays, tolerance, settings.true_shapes))
+    if not settings.true_shapes:
+        return contours, ()
+    told: list[TrueShape] = []
+    for k, line in enumerate(lines):
+        found = form_of(line, strays)
+        if found is None:
+            continue
+        judged = found.scaled(scale).judged(settings)
+        told.append(judged)
+        if not judged.refused:
+            contours[k] = as_contour(judged.scaled(1.0 / scale).form, contours[k])
+    return contours, tuple(told)
 
 
 def _swelling(

@@ -171,7 +171,6 @@ class TracePanel(Panel):
         self.anyway.setChecked(tracing.anyway)
         self.regular.setVisible(not lines and not one_line)
         self.heavier.setVisible(not lines and not one_line)
-        self.folds[self.forms].setVisible(not one_line)
         for name in ("corner_angle_deg", "speck_px2", "hole_px2"):
             self.fields[name].setVisible(not one_line)
         for meet, made in self.meets.items():
