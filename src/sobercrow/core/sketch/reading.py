@@ -9,7 +9,7 @@ import numpy as np
 
 from sobercrow.core.arrays import F64, I64, U8
 from sobercrow.core.sketch.shading import find_shading, points_of
-from sobercrow.core.sketch.strays import proposed_strays
+from sobercrow.core.sketch.strays import find_straying
 from sobercrow.core.sketch.strokes import Strokes, darkness, single_strokes, smaller, stroke_width, usual_darkness
 from sobercrow.core.sketch.working_lines import Freehand, Round, StraightLine, find_working_lines
 from sobercrow.core.tracing.budget import afford_fitting
@@ -18,8 +18,11 @@ BROAD_PX, READ_PX = 5.0, 3.0
 """A picture whose strokes are wider than the former is read at a size at which they are about as wide as the latter."""
 FAINTEST, DARKEST = 0.3, 1.5
 """A stroke counts by its darkness, but no less and no more than this times the usual."""
-ROUGH_PX = 2.0
-"""A drawing is rough if its strokes stray by more, in pixels it was read at; single ones are about three wide there."""
+UNEVEN, MOST_STRAYS = 1.3, 2.5
+"""A drawing is rough if its lines are so many times as broad in places as a single stroke, and no more than this many
+stroke widths: of broad letters the edges are taken for strokes."""
+MOST_STROKES = 0.025
+"""And if its strokes are long: so many at most for each of their points."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -53,11 +56,14 @@ class SketchReading:
     width_px: float
     strays_px: float
     reduction: float
+    unevenness: float = 1.0
+    """How many times as broad as a single stroke lines are where they are broad."""
 
     @property
     def is_rough(self) -> bool:
         """Whether lines were gone over several times."""
-        return len(self.strokes) > 0 and self.strays_px > ROUGH_PX
+        pieces = self.strokes.count > MOST_STROKES * len(self.strokes)
+        return self.unevenness > UNEVEN and self.strays_px < MOST_STRAYS * max(self.width_px, READ_PX) and not pieces
 
 
 def weights_of(strokes: Strokes) -> F64:
@@ -88,5 +94,7 @@ def read_sketch(grey: U8) -> SketchReading:
     shading, drawn = drawn.only(shaded), drawn.only(~shaded)
     weights = weights_of(drawn)
     others = np.concatenate([working.points, shading.points])
-    strays = proposed_strays(dark, drawn, weights, others, width)
-    return SketchReading(drawn, weights, working, shading, tuple(forms), len(patches), width, strays, reduction)
+    straying = find_straying(dark, drawn, weights, others, width)
+    return SketchReading(
+        drawn, weights, working, shading, tuple(forms), len(patches), width, straying.px, reduction, straying.unevenness
+    )

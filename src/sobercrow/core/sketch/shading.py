@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from sobercrow.core.arrays import F64, I64
+from sobercrow.core.arrays import F64, I64, U8
 from sobercrow.core.sketch.strokes import Strokes
 
 LEAST_LENGTH, MOST_LENGTH = 3.5, 60.0
@@ -33,8 +33,21 @@ WITHIN, CLAIM_COS, CLAIM_SHORT_COS = 1.5, math.cos(math.radians(16.0)), math.cos
 CLAIM_DARKER, CLAIM_LONGER = 1.5, 1.5
 
 
+AREA_PALE, CLAIM_DARK = 0.72, 1.0
+"""Strokes that fill an area are no darker than the former share of the lines, and nowhere than the latter."""
+AREA_GAP, AREA_HALF = 2.0, 4.0
+"""They lie up to twice as many stroke widths apart as the former, and fill twice as many as the latter across."""
+AREA_SHARE = 0.55
+AREA_POINTS = 60
+
+
 def find_shading(strokes: Strokes, usual: float, width_px: float) -> list[I64]:
     """Return patches of shading: the numbers of their strokes; `usual` is how dark the lines of the drawing are."""
+    return _merged([*_in_rows(strokes, usual, width_px), *_in_areas(strokes, usual, width_px)])
+
+
+def _in_rows(strokes: Strokes, usual: float, width_px: float) -> list[I64]:
+    """Patches of straight strokes at even gaps."""
     starts = strokes.starts()
     count = strokes.count
     if count < ROWS:
@@ -59,6 +72,55 @@ def find_shading(strokes: Strokes, usual: float, width_px: float) -> list[I64]:
             continue
         found.append(_with_claimed(strokes, starts, rows[group], dark, size, chord, width_px))
     return found
+
+
+def _in_areas(strokes: Strokes, usual: float, width_px: float) -> list[I64]:
+    """Patches of pale strokes that fill an area, however they run: curved, crossed, or to and fro.
+
+    Strokes are laid on a grid; what is left of their closing by an opening is no line (Serra 1982, "Image analysis and
+    mathematical morphology").
+    """
+    pale = strokes.dark < AREA_PALE * usual
+    if pale.sum() < AREA_POINTS:
+        return []
+    cell = 0.5 * width_px
+    low = strokes.points[pale].min(axis=0) - 4.0 * AREA_HALF * width_px
+    at = np.floor((strokes.points - low) / cell).astype(np.int64)
+    size = at[pale].max(axis=0) + round(4.0 * AREA_HALF * width_px / cell)
+    laid: U8 = np.zeros((int(size[1]), int(size[0])), dtype=np.uint8)
+    laid[at[pale, 1], at[pale, 0]] = 1
+    filled = cv2.morphologyEx(laid, cv2.MORPH_CLOSE, _disc(AREA_GAP * width_px / cell))
+    area = cv2.morphologyEx(filled, cv2.MORPH_OPEN, _disc(AREA_HALF * width_px / cell))
+    count, labels = cv2.connectedComponents(cv2.dilate(area, _disc(1.0 * width_px / cell)))
+    inside = np.zeros(len(strokes), dtype=np.int64)
+    seen = ((at >= 0) & (at < size)).all(axis=1) & (strokes.dark < CLAIM_DARK * usual)
+    inside[seen] = labels[at[seen, 1], at[seen, 0]]
+    found = []
+    length = np.bincount(strokes.stroke)
+    for label in range(1, count):
+        share = np.bincount(strokes.stroke, inside == label) / length
+        paleness = np.bincount(strokes.stroke, pale) / length
+        numbers = np.flatnonzero((share > AREA_SHARE) & (paleness > AREA_SHARE))
+        if len(numbers) >= ROWS:
+            found.append(numbers)
+    return found
+
+
+def _disc(radius: float) -> U8:
+    size = 2 * max(round(radius), 1) + 1
+    return np.asarray(cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (size, size)), dtype=np.uint8)
+
+
+def _merged(patches: list[I64]) -> list[I64]:
+    """Patches, those that share strokes as one."""
+    made: list[set[int]] = []
+    for patch in patches:
+        own = set(patch.tolist())
+        for other in [other for other in made if other & own]:
+            made.remove(other)
+            own |= other
+        made.append(own)
+    return [np.array(sorted(own)) for own in made]
 
 
 def _neighbours(middle: F64, way: F64, size: F64, dark: F64, width: float) -> dict[tuple[int, int], float]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from dataclasses import dataclass
 from functools import partial
 from itertools import pairwise
 
@@ -28,12 +29,23 @@ INK_REACH = 1.5
 """Ink is a stroke's within so many stroke widths of its middle."""
 ENOUGH_POINTS = 8_000
 """Of a sketch in parts so many points of strokes are looked at, or those of its largest part."""
+BROAD_PLACES = 90.0
+"""Lines are broad at so many per cent of all places and less."""
 WINDOW = 2.5
 """Ink within so many strays of a line, and a stroke's width, is taken for its own."""
 
 
-def proposed_strays(dark: F32, strokes: Strokes, weights: F64, others: F64, width_px: float) -> float:
-    """Return how far strokes of one line stray, px, by the darkness (h, w) of a sketch and the strokes of its lines.
+@dataclass(frozen=True, slots=True)
+class Straying:
+    """How far strokes of one line stray from it, and how much broader than a single stroke lines are where they are
+    broad."""
+
+    px: float
+    unevenness: float
+
+
+def find_straying(dark: F32, strokes: Strokes, weights: F64, others: F64, width_px: float) -> Straying:
+    """Return how strokes of one line stray, by the darkness (h, w) of a sketch and the strokes of its lines.
 
     `others` (n, 2) are places on strokes that are no lines: ink nearest to those does not count. Lines are looked for
     at one scale, the ink about them tells a better one, a few times over.
@@ -43,20 +55,21 @@ def proposed_strays(dark: F32, strokes: Strokes, weights: F64, others: F64, widt
     starts = strokes.starts()
     single = [Traced(strokes.points[a:b], False) for a, b in pairwise(starts.tolist()) if b - a > 4]
     if not single:
-        return width_px
+        return Straying(width_px, 1.0)
     ink, tone = _ink(dark, strokes.points, others, INK_REACH * width_px)
     narrow, _ = _breadths(ink, tone, single, 1.6 * width_px)
     one = SINGLE_GAIN * float(np.percentile(narrow, SINGLE_SHARE)) if len(narrow) else 0.5 * width_px
-    strays = FIRST * one
+    strays, broad = FIRST * one, one
     for _ in range(ROUNDS):
         lines = [line for part in on_cores(parts, partial(_lines, strays=strays)) for line in part]
         if not lines:
             break
-        _, whole = _breadths(ink, tone, lines, WINDOW * strays + 2.0 * one)
+        local, whole = _breadths(ink, tone, lines, WINDOW * strays + 2.0 * one)
+        broad = float(np.percentile(local, BROAD_PLACES)) if len(local) else one
         before, strays = strays, max(math.sqrt(max(whole**2 - one**2, 0.0)) * PER_DEVIATION, LEAST_PX)
         if abs(strays - before) < SETTLED * before:
             break
-    return strays
+    return Straying(strays, broad / one)
 
 
 def _enough(parts: list[Part]) -> list[Part]:
