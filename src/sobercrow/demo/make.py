@@ -10,19 +10,15 @@ import io
 import math
 import sys
 from collections.abc import Sequence
-from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
 import cv2
 import numpy as np
-from numpy.typing import NDArray
 from PIL import Image, ImageDraw, ImageFont
 
+from sobercrow.demo.sketches import Float, Point, bird, curve, sign
 from sobercrow.stand_ins.camera import pinhole_corners
-
-Float = NDArray[np.float64]
-Point = tuple[float, float]
 
 PICTURES = Path(__file__).parent / "pictures"
 BRUSH_FACE = Path("/usr/share/fonts/opentype/lobster/lobster.otf")
@@ -84,17 +80,6 @@ class Sheet:
     def finished(self) -> Float:
         size = (self.image.width // OVERSAMPLING, self.image.height // OVERSAMPLING)
         return np.asarray(self.image.resize(size, Image.Resampling.BOX), dtype=np.float64)
-
-
-def curve(points: Sequence[Point], steps: int = 40) -> list[Point]:
-    """A smooth path through points (Catmull & Rom 1974)."""
-    p = np.array([points[0], *points, points[-1]], dtype=np.float64)
-    out: list[Point] = []
-    for a, b, c, d in zip(p, p[1:], p[2:], p[3:], strict=False):
-        for t in np.linspace(0, 1, steps, endpoint=False):
-            q = 0.5 * (2 * b + (c - a) * t + (2 * a - 5 * b + 4 * c - d) * t**2 + (3 * b - a - 3 * c + d) * t**3)
-            out.append((float(q[0]), float(q[1])))
-    return [*out, (float(p[-1][0]), float(p[-1][1]))]
 
 
 def on_paper(drawing: Float, seed: int, tint: tuple[int, int, int] = PAPER, grain: float = 2.5) -> Float:
@@ -258,69 +243,15 @@ def tints(folder: Path) -> None:
     save(folder, "tints.png", soften(sheet.finished(), 0.6), 150)
 
 
-def pencil_sketch(folder: Path) -> None:
-    random = np.random.default_rng(18)
-    height, width = 1000, 1300
-    layer = np.zeros((height * 2, width * 2))
-
-    def draw(points: Sequence[Point], dark: float, thick: float, passes: int) -> None:
-        for _ in range(passes):
-            lay(points, dark, thick, 1.2)
-
-    def lay(points: Sequence[Point], dark: float, thick: float, stray: float) -> None:
-        shake = np.cumsum(random.normal(0, 0.25, (len(points), 2)), axis=0) + random.normal(0, stray, 2)
-        path = np.rint((np.array(points) + shake) * 2).astype(np.int32)
-        mark = np.zeros_like(layer)
-        cv2.polylines(mark, [path.reshape(-1, 1, 2)], False, dark, max(1, round(thick * 2)), cv2.LINE_AA)
-        np.maximum(layer, mark, out=layer)
-
-    def go_over(points: Sequence[Point], dark: float, thick: float, passes: int) -> None:
-        """Lay a line as partial strokes that stray, start early and end late."""
-        count = len(points)
-        for _ in range(passes):
-            cuts = [0, *sorted(random.integers(count // 5, count - count // 5, 2).tolist()), count]
-            for a, b in pairwise(cuts):
-                first, last = max(a - 3, 0), min(b + 3, count)
-                run = np.array(points[first:last])
-                if len(run) < 4:
-                    continue
-                head, tail = run[0] - (run[2] - run[0]), run[-1] + (run[-1] - run[-3])
-                lay([tuple(p) for p in np.vstack([head, run, tail])], dark, thick, 1.8)
-
-    for a, b in (
-        ((90, 820), (1210, 812)),
-        ((650, 60), (648, 950)),
-        ((140, 300), (1160, 304)),
-        ((240, 120), (1060, 900)),
-    ):
-        draw([(a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t) for t in np.linspace(0, 1, 40)], 0.28, 1.2, 1)
-    circle = [(650 + 300 * math.cos(t), 480 + 300 * math.sin(t)) for t in np.linspace(0, 2 * math.pi, 160)]
-    draw(circle, 0.3, 1.2, 1)
-    bird = curve([(330, 560), (430, 430), (560, 420), (650, 500), (760, 400), (930, 360), (1010, 420)])
-    belly = curve([(330, 560), (430, 640), (600, 690), (760, 640), (880, 520), (1010, 420)])
-    wing = curve([(520, 520), (620, 380), (740, 250), (860, 190), (820, 330), (720, 480)])
-    for line in (bird, belly, wing):
-        go_over(line, 0.8, 2.3, 3)
-    for k in range(15):  # shading beneath the wing
-        x, y = 440 + 15.0 * k + random.normal(0, 1.0), 606 + 20.0 * math.sin(0.2 * k) + random.normal(0, 4.0)
-        lay([(x + 30 * t, y - 52 * t) for t in np.linspace(-0.5, 0.5, 12)], 0.36, 1.3, 0.4)
-    eye = [(902 + 15 * math.cos(t), 412 + 15 * math.sin(t)) for t in np.linspace(0, 2 * math.pi, 40)]
-    for _ in range(2):  # small things are drawn with care
-        lay(eye, 0.85, 2.0, 0.8)
-    soft = cv2.resize(cv2.GaussianBlur(layer, (0, 0), 1.2), (width, height), interpolation=cv2.INTER_AREA)
-    tooth = 0.72 + 0.28 * np.clip(cv2.GaussianBlur(random.normal(0, 1, (height, width)), (0, 0), 0.8) * 1.6 + 0.4, 0, 1)
-    grey = 255.0 * (1.0 - 0.85 * soft * tooth)
-    sheet = on_paper(grey[..., None].repeat(3, 2), 19, (243, 243, 243), 1.2)
-    save(folder, "pencil-sketch.png", sheet.mean(axis=2, keepdims=True).repeat(3, 2), 200)
-
-
 def main(folder: Path = PICTURES) -> None:
     """Write all demo pictures; exits with a sentence if the typefaces are missing."""
     if not all(face.exists() for face in (BRUSH_FACE, PEN_FACE, RING_FACE)):
         sys.exit("The demo pictures need two open typefaces: apt-get install fonts-lobster fonts-texgyre")
     folder.mkdir(parents=True, exist_ok=True)
-    for make in (brush_lettering, pen_lettering, kite_drawing, badge_small, badge_photo, tints, pencil_sketch):
+    for make in (brush_lettering, pen_lettering, kite_drawing, badge_small, badge_photo, tints):
         make(folder)
+    for name, sheet in ("pencil-sketch.png", bird()), ("sign-sketch.png", sign()):
+        save(folder, name, on_paper(sheet, 19, (243, 243, 243), 1.2).mean(axis=2, keepdims=True).repeat(3, 2), 200)
     swing_sign(folder)
 
 

@@ -17,6 +17,7 @@ DEMO_TITLES = {
     "brush-lettering.jpg": "Brush lettering",
     "kite-drawing.png": "Inked kite",
     "pencil-sketch.png": "Pencil sketch",
+    "sign-sketch.png": "Sketched sign",
     "badge-200.jpg": "Small badge",
     "swing-sign.jpg": "Sign, enlarged",
     "badge-photo.jpg": "Badge, photo",

@@ -32,6 +32,7 @@ def demo_sheets() -> tuple[SheetOfPaper, ...]:
         "pen-lettering.png": "Pen lettering",
         "kite-drawing.png": "Inked kite",
         "pencil-sketch.png": "Pencil sketch",
+        "sign-sketch.png": "Sketched sign",
         "tints.png": "Light tints",
     }
     return tuple(SheetOfPaper(title, partial(read_picture, PICTURES / name)) for name, title in names.items())
