@@ -43,6 +43,8 @@ class Score(NamedTuple):
     covered: float
     no_line: float
     corners: float
+    needless: float
+    """Corners for each line where none was meant."""
     closed: float
     holds: float
     """Share of closed shapes from which poured colour does not run out, whatever lines bound them."""
@@ -86,12 +88,18 @@ def score(sketch: Sketch, made: list[Contour], seconds: float, strays: float, re
     sharp += [contour.anchors[[0, -1]] for contour in made if not contour.closed]
     places = np.vstack(sharp) if sharp else np.full((1, 2), 1e9)
     found = float((cKDTree(places).query(corners)[0] < 1.5 * spread).mean()) if len(corners) else 1.0
+    ends = [line.points[[0, -1]] for line in sketch.lines if not line.closed]
+    meant_sharp = cKDTree(np.vstack([corners, *ends])) if len(corners) or ends else None
+    inner = [_inner_corners(contour) for contour in made]
+    within = np.vstack(inner)
+    needless = int((meant_sharp.query(within)[0] > 3.0 * spread).sum()) if meant_sharp and len(within) else len(within)
     rings = [line for line in sketch.lines if line.closed]
     closed = [_is_closed(line, made, spread) for line in rings]
     holds = [_holds(line, runs, spread) for line in rings]
     return Score(
         float(near.mean()) if len(near) else 9.9, len(runs) / len(sketch.lines), covered,
-        float((away >= OF_NO_LINE).mean()), found, float(np.mean(closed)) if rings else 1.0,
+        float((away >= OF_NO_LINE).mean()), found, needless / len(sketch.lines),
+        float(np.mean(closed)) if rings else 1.0,
         float(np.mean(holds)) if rings else 1.0,
         sum(map(len, made)) / sum(_anchors_of(line) for line in sketch.lines), seconds, strays / spread,
         *classes(sketch, reading),
@@ -109,6 +117,12 @@ def _anchors_of(line: Line) -> int:
 def _is_closed(line: Line, made: list[Contour], spread: float) -> bool:
     closed = [contour.sampled(1.0) for contour in made if contour.closed]
     return any((cKDTree(points).query(line.points)[0] < 2.5 * spread).mean() > 0.9 for points in closed)
+
+
+def _inner_corners(contour: Contour) -> np.ndarray:
+    """The corners of a contour, but for its ends."""
+    sharp = contour.kinds == AnchorKind.CORNER
+    return contour.anchors[sharp] if contour.closed else contour.anchors[1:-1][sharp[1:-1]]
 
 
 def _whole(contour: Contour) -> np.ndarray:

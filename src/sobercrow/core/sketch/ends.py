@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 
@@ -11,6 +12,8 @@ from sobercrow.core.arrays import F64
 
 WAY_FROM, WAY_TO = 0.7, 4.0
 """The direction of an end is read between so many spreads from it."""
+BEND_FROM, BEND_TO, BEND_LEAST = 1.0, 8.0, 3.0
+"""How a line bends before its end is read between so many spreads from it, over as many as the last at least."""
 OVERSHOOT = 4.0
 """A line may run on beyond where it was meant to end by so many spreads."""
 STUB = 4.0
@@ -37,6 +40,8 @@ class End:
     behind: F64
     tail: F64
     """The last points before it, the last one first, about a px apart."""
+    bend_deg: float
+    """By how much the line turns before it, clockwise on screen; nought if it is too short to tell."""
 
 
 def ends_of(number: int, points: F64, spread: float) -> Iterator[End]:
@@ -47,7 +52,18 @@ def ends_of(number: int, points: F64, spread: float) -> Iterator[End]:
         part = part if len(part) >= 3 else run[-3:]
         way = part[-1] - part[0]
         tail = run[max(0, count - 1 - int(OVERSHOOT * spread)) :][::-1]
-        yield End(number, last, run[-1], way / max(float(np.hypot(*way)), 1e-9), part.mean(axis=0), tail)
+        way /= max(float(np.hypot(*way)), 1e-9)
+        yield End(number, last, run[-1], way, part.mean(axis=0), tail, _bend(run, spread))
+
+
+def _bend(run: F64, spread: float) -> float:
+    """By how many degrees a run turns before its last end, clockwise on screen."""
+    part = run[max(0, len(run) - 1 - int(BEND_TO * spread)) : max(2, len(run) - int(BEND_FROM * spread))]
+    third = len(part) // 3
+    if len(part) < BEND_LEAST * spread or third < 1:
+        return 0.0
+    first, last = part[third] - part[0], part[-1] - part[-1 - third]
+    return math.degrees(math.atan2(first[0] * last[1] - first[1] * last[0], float(first @ last)))
 
 
 def cut_at(run: F64, place: F64, spread: float) -> F64:

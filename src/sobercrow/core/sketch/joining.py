@@ -29,6 +29,8 @@ GAP, SMOOTH_GAP = 3.0, 5.0
 STRAIGHT_DEG, AHEAD_COS = 30.0, 0.85
 TURN_DEG = 35.0
 """Ends that turn by more meet in a corner, if there is room for one."""
+BENT_DEG, MOST_BENT_DEG = 14.0, 90.0
+"""Ends meet round if both lines bend that way before, by so much together, and turn by less than the latter."""
 CORNER_REACH = 3.5
 """And if its place is no further than so many spreads from both."""
 LEAST_SINE = 0.25
@@ -186,7 +188,8 @@ def _side_by_side(lines: Sequence[Traced], ends: tuple[End, End], beyond: tuple[
 
 def _corner(one: End, other: End, ink: cKDTree | None, spread: float) -> F64 | None:
     """Where two ends meet in a corner; None if they meet round."""
-    if _turn_deg(one, other) < TURN_DEG:
+    turn = _turn_deg(one, other)
+    if turn < TURN_DEG or (turn < MOST_BENT_DEG and _bend_on(one, other)):
         return None
     met = how_far_to_meet(one.behind, one.way, other.behind, other.way, LEAST_SINE)
     if met is None:
@@ -200,6 +203,14 @@ def _corner(one: End, other: End, ink: cKDTree | None, spread: float) -> F64 | N
     arc = _arc(_near(one, corner), one.way, _near(other, corner), other.way)
     far = [float(np.minimum(ink.query(points)[0], 2.0 * spread).mean()) for points in (tip, arc)]
     return np.asarray(corner) if far[0] <= far[1] + INK_SLACK * spread else None
+
+
+def _bend_on(one: End, other: End) -> bool:
+    """Whether two lines bend towards each other before they meet, so that they make one bend."""
+    on = -other.way
+    sense = np.sign(one.way[0] * on[1] - one.way[1] * on[0])
+    bends = sense * one.bend_deg, -sense * other.bend_deg
+    return bool(min(bends) > 0.0 and sum(bends) > BENT_DEG)
 
 
 def _near(end: End, place: F64) -> F64:
