@@ -26,6 +26,8 @@ LEAST_SPREAD_PX = 2.0
 """A calm hand leaves gaps and overshoots of some pixels too."""
 GAP, SMOOTH_GAP = 3.0, 5.0
 """Ends meet over so many spreads; over so many if they run straight on."""
+FACING_GAP, FACING_SHARE, FACING_DEG, FACING_COS = 9.0, 0.15, 15.0, 0.97
+"""Over so many if they face each other exactly, and both are much longer than the gap."""
 STRAIGHT_DEG, AHEAD_COS = 30.0, 0.85
 TURN_DEG = 35.0
 """Ends that turn by more meet in a corner, if there is room for one."""
@@ -160,6 +162,9 @@ def _reaches(lines: Sequence[Traced], one: End, other: End, gap: float, turn: fl
     ahead = between / max(float(np.hypot(*between)), 1e-9)
     least = min(float(ahead @ one.way), -float(ahead @ other.way))
     if gap <= SMOOTH_GAP and turn <= STRAIGHT_DEG and least >= AHEAD_COS:
+        return True
+    shorter = min(len(lines[one.line].points), len(lines[other.line].points))
+    if gap <= FACING_GAP and gap * spread <= FACING_SHARE * shorter and turn <= FACING_DEG and least >= FACING_COS:
         return True
     own = one.line == other.line and gap * spread <= OWN_SHARE * len(lines[one.line].points)
     return own and gap <= OWN_GAP and turn <= OWN_TURN_DEG and least >= OWN_AHEAD_COS
