@@ -157,13 +157,15 @@ def trace_pictures(take: Callable[[QWidget, str], None]) -> None:
     take(badge, "proof-sheet")
     badge.document.close()
 
-    bird = open_window(PICTURES / "pencil-sketch.png")
-    bird.go_to(Step.TRACE)
-    QTest.mouseClick(bird.trace_panel.sketch.choices["working_lines"][Treatment.LAYER], Qt.MouseButton.LeftButton)
-    wait_until_done(bird)
-    bird.canvas.fit()
-    take(bird, "one-line")
-    bird.document.close()
+    sign = open_window(PICTURES / "sign-sketch.png")
+    sign.go_to(Step.TRACE)
+    QTest.mouseClick(sign.trace_panel.sketch.choices["working_lines"][Treatment.LAYER], Qt.MouseButton.LeftButton)
+    wait_until_done(sign)
+    sign.canvas.fit()
+    at = sign.canvas.camera.to_screen(570.0, 320.0, sign.canvas.width(), sign.canvas.height())
+    QTest.mouseMove(sign.canvas, QPoint(*map(round, at)))  # on the circle: its strokes are shown
+    take(sign, "one-line")
+    sign.document.close()
 
 
 def take_at_seam(

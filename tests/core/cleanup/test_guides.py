@@ -2,6 +2,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+import cv2
 import numpy as np
 import pytest
 from matplotlib import font_manager
@@ -10,7 +11,8 @@ from cleanup_scenes import INK_LIMIT, over_guides
 from drawings import lettering, picture
 from sobercrow.core.cleanup.check import Fault, check_picture, mend
 from sobercrow.core.cleanup.clean import clean
-from sobercrow.core.cleanup.guides import find_guides
+from sobercrow.core.cleanup.guides import find_guides, take_out
+from sobercrow.core.cleanup.round_guides import RoundGuide
 from sobercrow.core.job import Job
 from sobercrow.core.settings import Levels, Settings
 from words import render, set_word
@@ -53,3 +55,24 @@ def test_straight_strokes_of_ink_and_plain_writing_are_no_guides() -> None:
     ruled[99:101, 30:570] = 30
     assert find_guides(ruled, 245, 30) == ()
     assert find_guides(lettering("Fetlock kites", 80), 255, 0) == ()
+
+
+@pytest.mark.parametrize(("x", "y", "radius", "seed"), [(200.0, 150.0, 110.0, 1), (240.5, 170.3, 77.0, 2)])
+def test_a_circle_drawn_to_work_by_goes_and_lettering_on_it_stays(x: float, y: float, radius: float, seed: int) -> None:
+    word = np.pad(render(set_word(font_manager.findfont("DejaVu Serif"), "Kite", 90)), 90, constant_values=255)
+    rows, columns = np.mgrid[: word.shape[0], : word.shape[1]]
+    away = np.abs(np.hypot(columns + 0.5 - x, rows + 0.5 - y) - radius)
+    line = 60.0 * np.clip(1.6 - away, 0.0, 1.0)  # about two pixels wide, a quarter as dark as the ink
+    noise = np.random.default_rng(seed).normal(0.0, 1.5, word.shape)
+    scan = np.clip(np.minimum(word * (245.0 / 255.0), 245.0 - line) + noise, 0, 255).astype(np.uint8)
+    (found,) = find_guides(scan, 245, 0)
+    assert isinstance(found, RoundGuide)
+    assert (found.x, found.y, found.radius) == pytest.approx((x, y, radius), abs=0.7)
+    left = take_out(scan, scan, (found,), 245, 0)
+    ink = word < 250
+    free = (line > 30) & ~(cv2.dilate(ink.astype(np.uint8), np.ones((7, 7), np.uint8)) > 0)
+    assert free.sum() > 50
+    assert (left[free] > 232).mean() > 0.98
+    assert (left[word < 90] > 110).mean() < 0.01
+    untouched = away > 12.0
+    np.testing.assert_array_equal(left[untouched], scan[untouched])

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
@@ -12,8 +13,9 @@ from sobercrow.core.cleanup import dirt
 from sobercrow.core.cleanup.clean import Sheet, ink_and_paper
 from sobercrow.core.cleanup.enlarge import suggested_factor
 from sobercrow.core.cleanup.find_sheet import find_sheet
-from sobercrow.core.cleanup.guides import find_guides
+from sobercrow.core.cleanup.guides import Guide, find_guides
 from sobercrow.core.cleanup.light import even_out, read_light
+from sobercrow.core.cleanup.round_guides import RoundGuide
 from sobercrow.core.cleanup.sheet import reshape
 from sobercrow.core.cleanup.straighten import find_turn
 from sobercrow.core.geometry.polygon import polygon_area
@@ -127,9 +129,22 @@ def _lines(grey: U8, ink: int, paper: int) -> list[Finding]:
     if not guides:
         return []
     palest = min(90.0, 100.0 * max(g.darkness for g in guides) + GUIDE_MARGIN)
-    many = f"{len(guides)} straight lines" if len(guides) > 1 else "A straight line"
     verb = "are" if len(guides) > 1 else "is"
-    return [Finding(Fault.LINES, f"{many} {verb} paler than the ink.", "Take out", float(round(palest)))]
+    told = _told_guides(guides)
+    sentence = f"{told[0].upper()}{told[1:]} {verb} paler than the ink."
+    return [Finding(Fault.LINES, sentence, "Take out", float(round(palest)))]
+
+
+def _told_guides(guides: Sequence[Guide | RoundGuide]) -> str:
+    """How many lines and circles there are, in words."""
+    circles = sum(isinstance(guide, RoundGuide) for guide in guides)
+    straight = len(guides) - circles
+    parts = [
+        one if count == 1 else f"{count} {many}"
+        for count, one, many in ((straight, "a straight line", "straight lines"), (circles, "a circle", "circles"))
+        if count
+    ]
+    return " and ".join(parts)
 
 
 def mend(settings: Settings, finding: Finding, source: Picture) -> Settings:
@@ -190,7 +205,7 @@ def what_was_done(settings: CleanUp, sheet: Sheet) -> list[str]:
     if sheet.smoothing:
         done.append(f"dirt smoothed by {sheet.smoothing:.0f} %")
     if sheet.guides:
-        done.append(f"{len(sheet.guides)} straight lines taken out")
+        done.append(f"{_told_guides(sheet.guides)} taken out")
     if sheet.levels != Levels():
         done.append(f"tones from {sheet.levels.black} to {sheet.levels.white} stretched")
     if settings.enlarge > 1:

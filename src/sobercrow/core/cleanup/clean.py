@@ -20,6 +20,7 @@ from sobercrow.core.cleanup.grey_mix import mixed
 from sobercrow.core.cleanup.guides import Guide, find_guides, take_out
 from sobercrow.core.cleanup.light import Light, automatic_strength, even_out, read_light
 from sobercrow.core.cleanup.nature import read_nature
+from sobercrow.core.cleanup.round_guides import RoundGuide
 from sobercrow.core.cleanup.sheet import SheetMap, lay_out, sheet_map
 from sobercrow.core.cleanup.touch_ups import own_colours, replay
 from sobercrow.core.parallel import in_strips
@@ -67,7 +68,7 @@ class Sheet:
     kind: PictureKind = PictureKind.SCAN
     shade: Light | None = None
     smoothing: float = 0.0
-    guides: tuple[Guide, ...] = ()
+    guides: tuple[Guide | RoundGuide, ...] = ()
     tones: F64 | None = None
     levels: Levels = NO_LEVELS
 

@@ -1,16 +1,18 @@
-"""Guide lines: straight lines paler than the ink, found and taken out where there is no ink."""
+"""Guide lines: straight lines and circles paler than the ink, found and taken out where there is no ink."""
 
 from __future__ import annotations
 
 import math
 import warnings
 from dataclasses import dataclass
+from functools import partial
 
 import cv2
 import numpy as np
 
 from sobercrow.core.arrays import F32, F64, U8
 from sobercrow.core.cleanup._guide_kernels import lift_line, read_profiles
+from sobercrow.core.cleanup.round_guides import RoundGuide, find_circles, lift_circle
 from sobercrow.core.geometry.polygon import line_through
 from sobercrow.core.geometry.smooth import Beyond, smoothed
 from sobercrow.core.picture.picture import coarse
@@ -45,8 +47,8 @@ class Guide:
     darkness: float
 
 
-def find_guides(grey: U8, paper: float, ink: float, palest: float = 0.6) -> tuple[Guide, ...]:
-    """Return the straight lines of a sheet (h, w) that are paler than `palest`, a share of the ink's darkness.
+def find_guides(grey: U8, paper: float, ink: float, palest: float = 0.6) -> tuple[Guide | RoundGuide, ...]:
+    """Return the lines and circles of a sheet (h, w) that are paler than `palest`, a share of the ink's darkness.
 
     Pixels of such a tone away from the ink vote for lines (Duda & Hart 1972, "Use of the Hough transformation to
     detect lines and curves in pictures"); each line is then fitted to its pixels, and kept if it is darker than both
@@ -68,7 +70,9 @@ def find_guides(grey: U8, paper: float, ink: float, palest: float = 0.6) -> tupl
     least = max(0.5 * FAINTEST * contrast, 3.0 * noise)
     pale = ((around - small > least) & (dark > least) & (beside == 0)).astype(np.uint8)
     length = LEAST_LENGTH * max(size)
-    found: list[Guide] = []
+    # circles first, lest straight lines be found along them; then again what hung together with straight lines
+    look = partial(find_circles, pale, dark, beside, contrast, least, palest, float(factor))
+    found: list[Guide | RoundGuide] = [*look()]
     vain = 0
     while vain < MOST_VAIN_TRIES:  # the clearest line first; its pixels are then out of the way
         votes = cv2.HoughLines(pale, 1.5, math.pi / 720, max(round(VOTES * length), LEAST_VOTES))
@@ -88,7 +92,7 @@ def find_guides(grey: U8, paper: float, ink: float, palest: float = 0.6) -> tupl
                 vain = 0
         ends = [(round(16 * float(x - 0.5)), round(16 * float(y - 0.5))) for x, y in (a, b)]
         cv2.line(pale, ends[0], ends[1], 0, WIDEST_PX - 2, cv2.LINE_8, 4)
-    return tuple(found)
+    return (*found, *look())
 
 
 def _across(rho: float, theta: float, size: tuple[int, int]) -> tuple[F64, F64]:
@@ -143,7 +147,7 @@ def _darkness(dark: F32, beside: U8, a: F64, b: F64, least: float) -> float:
     return tone if (on_line[free] > max(0.35 * tone, least)).mean() > 0.8 else 0.0
 
 
-def take_out(pixels: U8, grey: U8, guides: tuple[Guide, ...], paper: float, ink: float) -> U8:
+def take_out(pixels: U8, grey: U8, guides: tuple[Guide | RoundGuide, ...], paper: float, ink: float) -> U8:
     """Return pixels, (h, w) or (h, w, 3), without the guides; where ink crosses one, the ink stays.
 
     Along each line its profile is read window by window, from the pixels that are no ink. A pixel of the line is
@@ -154,10 +158,13 @@ def take_out(pixels: U8, grey: U8, guides: tuple[Guide, ...], paper: float, ink:
     planes = result if pixels.ndim == 3 else result[..., None]
     contrast = paper - ink
     for guide in guides:
+        most = min(0.85, guide.darkness + 0.25) * contrast
+        if isinstance(guide, RoundGuide):
+            lift_circle(planes, grey, guide, paper, contrast, most, HALF_BAND_PX, WINDOW_PX)
+            continue
         start, end = np.array(guide.start), np.array(guide.end)
         length = float(np.hypot(*(end - start)))
         windows = max(1, round(length / WINDOW_PX))
-        most = min(0.85, guide.darkness + 0.25) * contrast
         profiles = read_profiles(grey, start, end, windows, HALF_BAND_PX, paper, most)
         profiles = _steadied(profiles)
         lift_line(planes, grey, start, end, profiles, HALF_BAND_PX, paper, contrast, most)

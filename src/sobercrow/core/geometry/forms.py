@@ -239,7 +239,7 @@ def fit_circle(points: F64) -> tuple[Ellipse, F64]:
     for _ in range(ROUNDS):
         away = u - centre
         distance = np.hypot(*away.T)
-        rows = np.column_stack([away / distance[:, None], np.ones(len(u))])
+        rows = np.column_stack([away / np.maximum(distance, 1e-12)[:, None], np.ones(len(u))])
         step = np.linalg.lstsq(rows, distance - radius, rcond=None)[0]
         centre, radius = centre + step[:2], radius + float(step[2])
         if np.abs(step).max() < 1e-7:

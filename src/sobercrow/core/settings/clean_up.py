@@ -233,7 +233,10 @@ class CleanUp(Checked):
         None, Meaning("Smooth dirt", "Calms compression dirt and paper grain; edges stay.", 0, 100, "%")
     )
     guides: float = setting(
-        0.0, Meaning("Take out lines", "Removes straight lines up to so dark, compared with the ink.", 0, 90, "%")
+        0.0,
+        Meaning(
+            "Take out lines", "Removes straight lines and circles up to so dark, compared with the ink.", 0, 90, "%"
+        ),
     )
     mix: GreyMix | None = None
     levels: Levels | None = None
