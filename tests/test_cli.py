@@ -549,7 +549,12 @@ def test_a_rough_sketch_is_drawn_as_one_line_and_the_report_tells_what_it_held(t
     report = json.loads(told.read_text())
     assert (report["sketch"]["working_lines"], report["sketch"]["patches_of_shading"]) == (5, 1)
     assert 0.2 < report["sketch"]["strays_mm"] < 1.2
+    assert sorted(report["sketch"]["strokes_of_lines"])[-1] > 10
+    assert sum(report["sketch"]["strokes_of_lines"]) >= report["sketch"]["strokes"]
     assert "Shading" in out.read_text()
+    swelling = ("--follow-pen", "--keep-apart", 80)
+    assert run("trace", picture, "-o", out, "--force", *swelling).returncode == 0
+    assert "stroke-width" not in out.read_text()
     assert run("trace", picture, "-o", out, "--force", "--strays", "0.1", "--report", told).returncode == 0
     assert json.loads(told.read_text())["anchors"] > report["anchors"]
     refused = run("trace", picture, "-o", out, "--force", "--strays", 9)

@@ -50,7 +50,9 @@ from sobercrow.core.settings import (
     meaning_of,
     px_to_mm,
 )
+from sobercrow.core.sketch.bands import strokes_along
 from sobercrow.core.sketch.reading import SketchReading
+from sobercrow.core.sketch.trace import strays_of
 from sobercrow.hand_over import Order, Written, hand_over, is_folder, order_of, table, tell
 from sobercrow.trace_options import INK_OPTIONS, TRACING_OPTIONS
 
@@ -352,17 +354,22 @@ def figures_report(results: Results) -> dict[str, Any]:
             {"kind": kind_of(found.form), **asdict(found.form), "deviation_px": round(found.deviation_px, 4)}
             for found in results.forms
         ],
-        "sketch": None if results.sketch is None else _told_of_sketch(results.sketch, results.separation.dpi),
+        "sketch": None if results.sketch is None else _told_of_sketch(results, results.sketch),
         "width_mm": round(results.artwork.width_px * 25.4 / results.artwork.dpi, 3),
         "height_mm": round(results.artwork.height_px * 25.4 / results.artwork.dpi, 3),
         "seconds": {step: round(seconds, 4) for step, seconds in results.seconds.items()},
     }
 
 
-def _told_of_sketch(sketch: SketchReading, dpi: float) -> dict[str, object]:
+def _told_of_sketch(results: Results, sketch: SketchReading) -> dict[str, object]:
     """What was read of a sketch, for the report."""
+    dpi = results.separation.dpi
+    strays = strays_of(sketch, results.settings.tracing, dpi)
+    lines = [shape.contours[0].sampled(1.0) / results.sketch_scale for shape in results.artwork.layers[-1].shapes]
+    made_of = [len(strokes_along(sketch, line, strays)) for line in lines]
     return {
         "strokes": sketch.strokes.count,
+        "strokes_of_lines": [count for count in made_of if count],
         "working_lines": len(sketch.forms),
         "patches_of_shading": sketch.patches,
         "stroke_width_mm": round(px_to_mm(sketch.width_px * sketch.reduction, dpi), 3),

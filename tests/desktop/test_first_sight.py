@@ -30,6 +30,7 @@ from sobercrow.trace_options import trace
         ("pen-lettering.png", "Pen lettering"),
         ("brush-lettering.jpg", "Brush lettering"),
         ("pencil-sketch.png", "Pencil sketch"),
+        ("sign-sketch.png", "Pencil sketch"),
     ],
 )
 def test_the_suiting_recipe_is_taken_and_the_command_line_gives_the_same(

@@ -28,6 +28,7 @@ from sobercrow.core.picture.picture import Picture, in_colours
 from sobercrow.core.results import Cleaning, Results
 from sobercrow.core.settings import RESTORING, CleanUp, InkKind, Levels, PictureKind, Settings, TraceKind
 from sobercrow.core.sketch.by_hand import corrected
+from sobercrow.core.sketch.one_line import KeptLines
 from sobercrow.core.sketch.reading import SketchReading, read_sketch
 from sobercrow.core.sketch.said import Said, said_of
 from sobercrow.core.sketch.trace import tones_of, trace_sketch
@@ -60,6 +61,7 @@ class Job:
         self.source = source
         self._kept: dict[str, OrderedDict[Hashable, Any]] = {}
         self._seconds: dict[str, float] = {}
+        self._lines = KeptLines()
         self._lock = threading.Lock()
 
     def run(
@@ -146,7 +148,9 @@ class Job:
             "trace",
             trace_key,
             lambda: (
-                trace_sketch(separation, sketch, settings.tracing, said)  # lengths are the strokes' own at any size
+                trace_sketch(
+                    separation, sketch, settings.tracing, said, self._lines
+                )  # lengths are the strokes' own at any size
                 if sketch is not None
                 else trace(separation, tracing, partial(tell, "Trace"), grain, tell_early, reduction != 1.0)
             ),

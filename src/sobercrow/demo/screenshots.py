@@ -162,8 +162,10 @@ def trace_pictures(take: Callable[[QWidget, str], None]) -> None:
     QTest.mouseClick(sign.trace_panel.sketch.choices["working_lines"][Treatment.LAYER], Qt.MouseButton.LeftButton)
     wait_until_done(sign)
     sign.canvas.fit()
-    at = sign.canvas.camera.to_screen(570.0, 320.0, sign.canvas.width(), sign.canvas.height())
-    QTest.mouseMove(sign.canvas, QPoint(*map(round, at)))  # on the circle: its strokes are shown
+    for x in (600.0, 571.0):  # on to the circle: its strokes are shown
+        at = sign.canvas.camera.to_screen(x, 320.0, sign.canvas.width(), sign.canvas.height())
+        QTest.mouseMove(sign.canvas, QPoint(*map(round, at)))
+        pause(0.1)
     take(sign, "one-line")
     sign.document.close()
 

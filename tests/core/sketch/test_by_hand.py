@@ -8,7 +8,7 @@ from sketch_scenes import Hand, Line, curve, ellipse, leaf, polygon, sketched
 from sobercrow.core.settings import Verdict
 from sobercrow.core.sketch.by_hand import corrected
 from sobercrow.core.sketch.ends import Drawn
-from sobercrow.core.sketch.one_line import meant_lines
+from sobercrow.core.sketch.one_line import KeptLines, meant_lines
 from sobercrow.core.sketch.reading import SketchReading, read_sketch
 from sobercrow.core.sketch.said import Said
 from sobercrow.core.sketch.working_lines import Freehand, Round, StraightLine
@@ -143,3 +143,18 @@ def test_an_end_goes_on_to_the_line_it_was_said_to_meet_and_stays_if_said_to_be_
     reading = touching
     assert left() == pytest.approx(203, abs=SPREAD)
     assert left(said(Verdict.APART, (204, 400))) != left()
+
+
+def test_a_correction_works_out_only_the_part_it_touches() -> None:
+    small = [ellipse(120 + 180 * k, 130, 40, 40) for k in range(4)]
+    reading = read([*small, polygon((150, 500), (700, 490), (690, 700)), polygon((200, 320), (640, 330), closed=False)])
+    kept = KeptLines()
+    first = meant_lines(reading, SPREAD, kept=kept)
+    changed = corrected(reading, [said(Verdict.SHADING, (420, 325))])
+    assert len(changed.strokes) < len(reading.strokes)
+    joints = [said(Verdict.ROUND, (700, 490))]
+    second = meant_lines(changed, SPREAD, joints, kept=kept)
+    known = {id(line) for line in first}
+    # the four rings are the very same objects; the triangle was told of, the line above it lost a stroke
+    assert sum(id(line) in known for line in second) == 4
+    assert [len(line.points) for line in second] == [len(line.points) for line in meant_lines(changed, SPREAD, joints)]

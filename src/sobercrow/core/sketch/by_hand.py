@@ -15,7 +15,7 @@ from sobercrow.core.geometry.polygon import line_through
 from sobercrow.core.geometry.smooth import Beyond, smoothed
 from sobercrow.core.settings import STROKE_VERDICTS, Verdict
 from sobercrow.core.sketch.lifted import Traced
-from sobercrow.core.sketch.reading import SketchReading, weights_of
+from sobercrow.core.sketch.reading import SketchReading
 from sobercrow.core.sketch.refit import Reach, drawn_to_strokes
 from sobercrow.core.sketch.said import Said, reach_of
 from sobercrow.core.sketch.strokes import Strokes, evenly_spaced, together, tree_of, ways_along
@@ -63,11 +63,12 @@ def corrected(reading: SketchReading, said: Sequence[Said]) -> SketchReading:
         if one.verdict is Verdict.WORKING and moved.sum() >= LEAST_POINTS:
             new.append(_form_of(every.only(moved), one, reading.width_px))
     forms = [form for form in (*reading.forms, *new) if _is_left(form, every, before, now, reading.width_px)]
-    drawn, shading = every.only(now == LINE), every.only(now == SHADING)
+    shading = every.only(now == SHADING)
+    weights = np.concatenate([reading.weights, np.zeros(len(every) - len(reading.weights))])
     return replace(
         reading,
-        strokes=drawn,
-        weights=np.where(said_lines[now == LINE], SURE, weights_of(drawn)),
+        strokes=every.only(now == LINE),
+        weights=np.where(said_lines, SURE, weights)[now == LINE],
         working=every.only(now == WORKING),
         shading=shading,
         forms=tuple(forms),

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import threading
+from collections import OrderedDict
+from collections.abc import Callable, Hashable, Sequence
 from dataclasses import replace
 from itertools import pairwise
 
@@ -29,6 +31,8 @@ CLOSER_LOOKS, WIDER = (1.0, 0.5), 0.75
 """What is left is looked at with shorter bells, then at half the spread: small things are drawn with more care."""
 SHORT_REACH = Reach(1.2, 0.8)
 LEAST_LEFT = 10
+MOST_KEPT = 200
+"""Lines of so many parts are kept."""
 USUAL_APART, MOST_ACROSS = 50.0, 1.7
 """What is set of lines close together is usually the former; at 0 strokes so many times further from a line are its
 own, at 100 only those so many times nearer."""
@@ -42,17 +46,48 @@ CALM = 0.5
 """A line is smoothed over so many spreads before curves are fitted, but for its corners."""
 
 
+class KeptLines:
+    """The lines of parts that were worked out before, so that a correction costs what it touches."""
+
+    def __init__(self) -> None:
+        """Start with none."""
+        self._lines: OrderedDict[Hashable, list[Drawn]] = OrderedDict()
+        self._lock = threading.Lock()
+
+    def of(self, key: Hashable, work: Callable[[], list[Drawn]]) -> list[Drawn]:
+        """Return the lines kept under a key, else those that come of some work."""
+        with self._lock:
+            known = self._lines.get(key)
+        if known is not None:
+            return known
+        made = work()
+        with self._lock:
+            self._lines[key] = made
+            while len(self._lines) > MOST_KEPT:
+                self._lines.popitem(last=False)
+        return made
+
+
 def meant_lines(
-    reading: SketchReading, strays_px: float, said: Sequence[Said] = (), keep_apart: float = USUAL_APART
+    reading: SketchReading,
+    strays_px: float,
+    said: Sequence[Said] = (),
+    keep_apart: float = USUAL_APART,
+    kept: KeptLines | None = None,
 ) -> list[Drawn]:
     """Return the lines a sketch means, each once, in pixels it was read at; strokes of one stray so far from it.
 
     `said` is what was said by hand of lines that are two or one, and of joints; `keep_apart`, 0-100, decides about
-    lines close together.
+    lines close together. Parts whose lines are `kept` are not worked out again.
     """
     across = _across(keep_apart)
 
     def lines_of(part: Part) -> list[Drawn]:
+        if kept is None:
+            return work(part)
+        return kept.of((part.digest(), strays_px, across), lambda: work(part))
+
+    def work(part: Part) -> list[Drawn]:
         return joined(_found(part, strays_px, across), part.strokes.points, strays_px, places_of(part.said))
 
     parts = parts_of(reading.strokes, reading.weights, strays_px, said)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -23,6 +24,15 @@ class Part:
     strokes: Strokes
     weights: F64
     said: tuple[Said, ...] = ()
+
+    def digest(self) -> bytes:
+        """Return what tells it from any other."""
+        told = hashlib.blake2b(digest_size=16)
+        for values in (self.strokes.points, self.strokes.ways, self.weights):
+            told.update(np.ascontiguousarray(values).tobytes())
+        for one in self.said:
+            told.update(f"{one.verdict} {one.width_px!r}".encode() + one.points.tobytes())
+        return told.digest()
 
 
 def parts_of(strokes: Strokes, weights: F64, spread: float, said: Sequence[Said] = ()) -> list[Part]:

@@ -18,7 +18,7 @@ from sobercrow.core.inks.separation import OneInk, Separation
 from sobercrow.core.parallel import on_cores
 from sobercrow.core.settings import Tracing, Treatment, mm_to_px
 from sobercrow.core.sketch.ends import Drawn
-from sobercrow.core.sketch.one_line import contour_of, meant_lines, usual_tolerance
+from sobercrow.core.sketch.one_line import KeptLines, contour_of, meant_lines, usual_tolerance
 from sobercrow.core.sketch.pressed import widths_along
 from sobercrow.core.sketch.reading import SketchReading
 from sobercrow.core.sketch.said import Said
@@ -52,17 +52,24 @@ def _ink_of(separation: Separation) -> int:
     return separation.drawn[-1] if separation.drawn else 0
 
 
-def trace_sketch(separation: Separation, reading: SketchReading, settings: Tracing, said: Sequence[Said] = ()) -> Trace:
+def trace_sketch(
+    separation: Separation,
+    reading: SketchReading,
+    settings: Tracing,
+    said: Sequence[Said] = (),
+    kept: KeptLines | None = None,
+) -> Trace:
     """Draw each line a sketch means once, as a stroke; lines are ordered from top to bottom, then left to right.
 
-    `said` is what was said by hand of lines and joints; that of strokes is in the reading.
+    `said` is what was said by hand of lines and joints; that of strokes is in the reading. Parts whose lines are
+    `kept` are not worked out again.
     Working lines and shading are left out, have a layer of their own, or are drawn with the rest. What the artwork is
     measured by are the edges of strokes along the lines that were found, before curves were fitted.
     """
     strays = strays_of(reading, settings, separation.dpi)
     calm = settings.effective_tolerance_px / USUAL_TOLERANCE_PX
     tolerance = usual_tolerance(strays, reading.width_px) * calm
-    lines = meant_lines(reading, strays, said, settings.keep_apart)
+    lines = meant_lines(reading, strays, said, settings.keep_apart, kept)
     contours, forms = contours_of(lines, strays, tolerance, settings, reading.reduction)
     ink = separation.inks[_ink_of(separation)]
     width = reading.width_px * reading.reduction
