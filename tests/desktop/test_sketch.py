@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
@@ -23,6 +24,11 @@ def bird(opened) -> MainWindow:
     window.go_to(Step.TRACE)
     window.canvas.fit()
     return window
+
+
+def comes(told: Callable[[], bool]) -> bool:
+    """Wait until something is worked out in the background and shown."""
+    return any(told() or pause(0.05) for _ in range(200))
 
 
 def on_screen(window: MainWindow, x: float, y: float) -> QPoint:
@@ -85,11 +91,9 @@ def test_the_strokes_of_the_line_pointed_at_are_shown(bird: MainWindow) -> None:
 
     plain = band()
     QTest.mouseMove(bird.canvas, on_screen(bird, x, y))
-    pause(0.1)
-    assert band() > plain + 20
+    assert comes(lambda: band() > plain + 20)
     QTest.mouseMove(bird.canvas, QPoint(20, 20))
-    pause(0.1)
-    assert band() == plain
+    assert comes(lambda: band() == plain)
 
 
 def test_working_lines_are_marked_until_their_tick_is_taken_off(bird: MainWindow) -> None:
@@ -102,7 +106,7 @@ def test_working_lines_are_marked_until_their_tick_is_taken_off(bird: MainWindow
         near = [image.pixelColor(top + QPoint(dx, dy)) for dx in range(-9, 10) for dy in range(-2, 3)]
         return any(c.red() > c.blue() + 60 for c in near)
 
-    assert marked()
+    assert comes(marked)
     bird.trace_panel.sketch.names["working_lines"].click()
     assert not marked()
     bird.trace_panel.sketch.names["working_lines"].click()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from functools import partial
 
 import numpy as np
 from PySide6.QtCore import QPointF, Qt, Signal
@@ -11,6 +12,7 @@ from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen
 from sobercrow.core.arrays import F64
 from sobercrow.core.artwork import hit
 from sobercrow.core.errors import SettingError
+from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.results import Results
 from sobercrow.core.settings import PATH_VERDICTS, PLACE_VERDICTS, Correction, Point, TouchForm, Verdict
 from sobercrow.core.sketch.bands import runs_of, strokes_along
@@ -50,16 +52,22 @@ class Correct(Sketching):
         self._marks: dict[Verdict, QPainterPath] = {}
         self._pointed: int | None = None
         self._band: QPainterPath | None = None
+        self._board: Board | None = None
 
     def prepare(self, board: Board) -> None:
         """Take note of another sketch."""
         scene = board.scene()
         results = scene.presentation.results if scene is not None else None
+        self._board = board
         if results is not self._results:
             self._results, self._pointed, self._band, self._marks = results, None, None, {}
             if results is not None and results.sketch is not None:
-                shading = (run[::3] for run in runs_of(results.sketch.shading))
-                self._marks = {Verdict.SHADING: _path(shading, results.sketch_scale), Verdict.WORKING: _forms(results)}
+                board.ask(partial(_marks, results), partial(self._take_marks, results))
+
+    def _take_marks(self, results: Results, marks: dict[Verdict, QPainterPath]) -> None:
+        if results is self._results and self._board is not None:
+            self._marks = marks
+            self._board.update()
 
     @property
     def follows(self) -> bool:
@@ -127,14 +135,17 @@ class Correct(Sketching):
         x, y = scene.camera.to_picture(at.x(), at.y(), scene.width, scene.height)
         found = hit.curve_at(scene.artwork, x, y, tokens.HIT_PX / scene.camera.zoom)
         pointed = found.shape if found is not None else None
-        if pointed == self._pointed:
+        if pointed == self._pointed or not self._marks:
             return
         self._pointed, self._band = pointed, None
-        if found is None:
-            return
-        line = scene.artwork.shapes[found.shape].contours[found.contour].sampled(1.0)
-        strays = strays_of(results.sketch, results.settings.tracing, results.separation.dpi)
-        self._band = _path(strokes_along(results.sketch, line / results.sketch_scale, strays), results.sketch_scale)
+        if found is not None and self._board is not None:
+            contour = scene.artwork.shapes[found.shape].contours[found.contour]
+            self._board.ask(partial(_band, results, contour), partial(self._take_band, results, found.shape))
+
+    def _take_band(self, results: Results, shape: int, band: QPainterPath) -> None:
+        if results is self._results and shape == self._pointed and self._board is not None:
+            self._band = band
+            self._board.update()
 
     def cursor(self, board: Board, at: QPointF) -> Qt.CursorShape | None:
         """Return a cross once there is something to say."""
@@ -173,6 +184,21 @@ def _path(runs: Iterable[F64], scale: float) -> QPainterPath:
         for place in places[1:]:
             path.lineTo(*place)
     return path
+
+
+def _marks(results: Results) -> dict[Verdict, QPainterPath]:
+    """What shading and working lines are marked by. Runs in the background."""
+    assert results.sketch is not None
+    shading = (run[::3] for run in runs_of(results.sketch.shading))
+    return {Verdict.SHADING: _path(shading, results.sketch_scale), Verdict.WORKING: _forms(results)}
+
+
+def _band(results: Results, contour: Contour) -> QPainterPath:
+    """The strokes of a line. Runs in the background."""
+    assert results.sketch is not None
+    strays = strays_of(results.sketch, results.settings.tracing, results.separation.dpi)
+    line = contour.sampled(1.0) / results.sketch_scale
+    return _path(strokes_along(results.sketch, line, strays), results.sketch_scale)
 
 
 def _forms(results: Results) -> QPainterPath:
