@@ -22,7 +22,6 @@ from sobercrow.core.settings.clean_up import (
     GreyMix,
     Levels,
     PictureKind,
-    Point,
     TouchForm,
     TouchTool,
     TouchUp,
@@ -42,7 +41,7 @@ from sobercrow.core.settings.inks import (
     Role,
     checked_colour,
 )
-from sobercrow.core.settings.meaning import Checked, Meaning, meaning_of, setting
+from sobercrow.core.settings.meaning import Checked, Meaning, Point, meaning_of, setting
 from sobercrow.core.settings.sketch import (
     PATH_VERDICTS,
     PLACE_VERDICTS,

@@ -9,9 +9,8 @@ from typing import Any, Self
 
 from sobercrow.core.errors import SettingError
 from sobercrow.core.outside import number
-from sobercrow.core.settings.meaning import Checked, Meaning, setting
+from sobercrow.core.settings.meaning import Checked, Meaning, Placed, Point, setting
 
-Point = tuple[float, float]
 Point3 = tuple[float, float, float]
 
 LEAST_SLANT_TURN = 0.02
@@ -134,7 +133,7 @@ INK_COLOUR, PAPER_COLOUR = "ink", "paper"
 
 
 @dataclass(frozen=True, slots=True)
-class TouchUp(Checked):
+class TouchUp(Placed):
     """One touch-up, replayed on the cleaned picture whenever it is made.
 
     `points` and `width_px` are in pixels of the picture as brought in, so that turning, cropping and undoing a
@@ -159,12 +158,6 @@ class TouchUp(Checked):
             raise SettingError("A touch-up needs at least one point.")
         if self.colour not in (INK_COLOUR, PAPER_COLOUR) and not re.fullmatch("#[0-9a-f]{6}", self.colour):
             raise SettingError(f"A touch-up's colour must be ink, paper or like #a33e2e, not “{self.colour}”.")
-
-    @property
-    def middle(self) -> Point:
-        """The middle of its points: where its width is measured."""
-        x, y = zip(*self.points, strict=True)
-        return sum(x) / len(x), sum(y) / len(y)
 
     @classmethod
     def from_plain(cls, plain: dict[str, Any]) -> Self:

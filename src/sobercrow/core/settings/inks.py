@@ -9,8 +9,7 @@ from typing import Any, Self
 
 from sobercrow.core.errors import SettingError
 from sobercrow.core.outside import number
-from sobercrow.core.settings.clean_up import Point
-from sobercrow.core.settings.meaning import Checked, Meaning, setting
+from sobercrow.core.settings.meaning import Checked, Meaning, Placed, Point, setting
 
 MOST_INKS = 32
 HEX_COLOUR = re.compile("#[0-9a-f]{6}")
@@ -102,7 +101,7 @@ class InkForm(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class InkTouchUp(Checked):
+class InkTouchUp(Placed):
     """One touch-up on the inks, replayed whenever they are parted anew.
 
     `points` and `width_px` are in pixels of the picture as brought in. `inks` are colours: the ink laid, or for a ring
@@ -129,12 +128,6 @@ class InkTouchUp(Checked):
         for text in self.inks:
             if not HEX_COLOUR.fullmatch(text):
                 raise SettingError(f"A colour must be like #a33e2e, not “{text}”.")
-
-    @property
-    def middle(self) -> Point:
-        """The middle of its points: where its width is measured."""
-        x, y = zip(*self.points, strict=True)
-        return sum(x) / len(x), sum(y) / len(y)
 
     @classmethod
     def from_plain(cls, plain: dict[str, Any]) -> Self:

@@ -10,6 +10,8 @@ from typing import Any, Union, get_args, get_origin, get_type_hints
 
 from sobercrow.core.errors import SettingError
 
+Point = tuple[float, float]
+
 
 @dataclass(frozen=True, slots=True)
 class Meaning:
@@ -55,6 +57,19 @@ class Checked:
                 )
             if not _may_be(value, kinds[entry.name]) or (is_number and not math.isfinite(value)):
                 raise SettingError(f"“{entry.name}” cannot be {value!r:.40}.")
+
+
+class Placed(Checked):
+    """Base of what is done by hand at places of a picture, and replayed."""
+
+    __slots__ = ()
+    points: tuple[Point, ...]
+
+    @property
+    def middle(self) -> Point:
+        """The middle of its points: where its width is measured."""
+        x, y = zip(*self.points, strict=True)
+        return sum(x) / len(x), sum(y) / len(y)
 
 
 def _may_be(value: object, kinds: tuple[type, ...]) -> bool:

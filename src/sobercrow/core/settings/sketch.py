@@ -8,8 +8,7 @@ from typing import Any, Self
 
 from sobercrow.core.errors import SettingError
 from sobercrow.core.outside import number
-from sobercrow.core.settings.clean_up import Point
-from sobercrow.core.settings.meaning import Checked, Meaning, setting
+from sobercrow.core.settings.meaning import Checked, Meaning, Placed, Point, setting
 
 
 class Treatment(StrEnum):
@@ -48,7 +47,7 @@ PLACE_VERDICTS = frozenset({Verdict.CORNER, Verdict.ROUND, Verdict.APART})
 
 
 @dataclass(frozen=True, slots=True)
-class Correction(Checked):
+class Correction(Placed):
     """One thing said of a sketch by hand; holds whenever it is traced anew.
 
     `points` and `width_px` are in pixels of the picture brought in. Of strokes, what lies within the width of the path
@@ -67,12 +66,6 @@ class Correction(Checked):
             raise SettingError("A correction needs a place.")
         if self.verdict in PATH_VERDICTS and len(self.points) < 2:
             raise SettingError("Drag along the line.")
-
-    @property
-    def middle(self) -> Point:
-        """The middle of its points: where its width is measured."""
-        x, y = zip(*self.points, strict=True)
-        return sum(x) / len(x), sum(y) / len(y)
 
     @classmethod
     def from_plain(cls, plain: dict[str, Any]) -> Self:
