@@ -319,11 +319,11 @@ def _working(random: np.random.Generator, lines: list[Line]) -> list[F64]:
     ]
 
 
-def sketched(lines: list[Line], hand: Hand, seed: int) -> Sketch:
-    """Draw lines by a hand on paper."""
+def sketched(lines: list[Line], hand: Hand, seed: int, strokes: list[F64] | None = None) -> Sketch:
+    """Draw lines by a hand on paper; `strokes` of shading are given, else laid at random if the hand hatches."""
     random = np.random.default_rng(seed)
     layer = np.zeros((HEIGHT * FINE, WIDTH * FINE))
-    shading = _hatching(random, lines) if hand.hatched else []
+    shading = strokes if strokes is not None else _hatching(random, lines) if hand.hatched else []
     working = _working(random, lines) if hand.working else []
     for run in working:
         _stroke(layer, random, run + np.column_stack([_slow(random, len(run), 90.0)] * 2) * 0.5, 0.2, 1.2)

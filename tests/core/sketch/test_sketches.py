@@ -7,6 +7,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 from HersheyFonts import HersheyFonts
+from matplotlib import font_manager
 from scipy.spatial import cKDTree
 
 from sketch_scenes import TUNED, Hand, Line, Sketch, curve, dense, ellipse, polygon, sketched
@@ -22,6 +23,7 @@ from sobercrow.core.sketch.parts import parts_of
 from sobercrow.core.sketch.reading import SketchReading, read_sketch
 from sobercrow.core.sketch.trace import SHADING_NAME, WORKING_NAME, tones_of, trace_sketch
 from sobercrow.core.sketch.working_lines import Round, StraightLine
+from words import render, set_word
 
 ROUGH, SHADED = Hand(3.0), Hand(4.5, grey=214.0, grain=0.4, hatched=True, working=True)
 
@@ -246,3 +248,37 @@ def test_what_is_meant_to_be_round_square_or_straight_is_exactly_so(seed: int) -
     assert sum(shape.contours[0].form is None for shape in free.artwork.shapes) == 1 + sum(
         shape.contours[0].form is None for shape in traced.artwork.shapes
     )
+
+
+def rows(x: float, y: float, angle: float, bow: float = 0.0) -> list[F64]:
+    """Eleven strokes of shading side by side about a place, each bent by a share of its length."""
+    way, across = np.array([np.cos(angle), np.sin(angle)]), np.array([-np.sin(angle), np.cos(angle)])
+    t = np.linspace(-1.0, 1.0, 40)[:, None]
+    made = [
+        np.array([x, y]) + across * (k - 5) * 8.0 + 36.0 * (way * t + across * bow * (t**2 - 0.5)) for k in range(11)
+    ]
+    return [dense(run) for run in made]
+
+
+@pytest.mark.parametrize(
+    "shading",
+    [
+        rows(430, 500, 0.6) + rows(430, 500, 2.0),
+        rows(430, 500, 0.4, 0.45),
+        rows(430, 300, 1.1) + rows(430, 500, 2.4, 0.3),
+    ],
+    ids=["crossed", "curved", "two patches"],
+)
+def test_shading_is_told_however_it_runs_and_no_line_goes_with_it(shading: list[F64]) -> None:
+    lines = [ellipse(430, 400, 260, 270), polygon((120, 720), (760, 715), closed=False)]
+    reading = read_sketch(sketched(lines, Hand(3.0), 6, shading).grey)
+    assert (cKDTree(reading.shading.points).query(np.vstack(shading))[0] < 4.0).mean() > 0.8
+    assert reading.patches == (2 if np.ptp(np.vstack(shading)[:, 1]) > 200 else 1)
+    own = np.vstack([line.points for line in lines])
+    assert (cKDTree(reading.strokes.points).query(own)[0] < 9.0).mean() > 0.99
+
+
+def test_edges_of_broad_letters_are_no_rough_sketch() -> None:
+    word = render(set_word(font_manager.findfont("DejaVu Sans"), "Hamburg", 60))
+    assert not read_sketch(word).is_rough
+    assert read_sketch(sketched(TUNED["leaf"](), SHADED, 3).grey).is_rough
