@@ -5,9 +5,10 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+import cv2
 import numpy as np
 
-from sobercrow.core.arrays import F64, I64, U8
+from sobercrow.core.arrays import F32, F64, I64, U8
 from sobercrow.core.sketch.shading import find_shading, points_of
 from sobercrow.core.sketch.strays import find_straying
 from sobercrow.core.sketch.strokes import Strokes, darkness, single_strokes, smaller, stroke_width, usual_darkness
@@ -21,6 +22,9 @@ FAINTEST, DARKEST = 0.3, 1.5
 UNEVEN, MOST_STRAYS = 1.3, 2.5
 """A drawing is rough if its lines are so many times as broad in places as a single stroke, and no more than this many
 stroke widths: of broad letters the edges are taken for strokes."""
+INKED = 0.1
+MOST_SOLID, FULL, MIDDLE = 0.7, 0.85, 0.4
+"""Of ink more than the former is within the second of the darkest, in the middle of what is within the third."""
 MOST_STROKES = 0.025
 """And if its strokes are long: so many at most for each of their points."""
 
@@ -58,12 +62,15 @@ class SketchReading:
     reduction: float
     unevenness: float = 1.0
     """How many times as broad as a single stroke lines are where they are broad."""
+    solid: float = 0.0
+    """How much of the middle of strokes is about as dark as the darkest: all of ink, less than half of pencil."""
 
     @property
     def is_rough(self) -> bool:
-        """Whether lines were gone over several times."""
+        """Whether lines were gone over several times, in pencil: ink swells without."""
         pieces = self.strokes.count > MOST_STROKES * len(self.strokes)
-        return self.unevenness > UNEVEN and self.strays_px < MOST_STRAYS * max(self.width_px, READ_PX) and not pieces
+        strays = self.strays_px < MOST_STRAYS * max(self.width_px, READ_PX)
+        return self.unevenness > UNEVEN and strays and not pieces and self.solid < MOST_SOLID
 
 
 def weights_of(strokes: Strokes) -> F64:
@@ -96,5 +103,25 @@ def read_sketch(grey: U8) -> SketchReading:
     others = np.concatenate([working.points, shading.points])
     straying = find_straying(dark, drawn, weights, others, width)
     return SketchReading(
-        drawn, weights, working, shading, tuple(forms), len(patches), width, straying.px, reduction, straying.unevenness
+        drawn,
+        weights,
+        working,
+        shading,
+        tuple(forms),
+        len(patches),
+        width,
+        straying.px,
+        reduction,
+        straying.unevenness,
+        _solid(dark),
     )
+
+
+def _solid(dark: F32) -> float:
+    """How much of the middle of strokes is about as dark as the darkest, by the darkness (h, w) of a sheet."""
+    inked = dark[dark > INKED]
+    if not len(inked):
+        return 0.0
+    darkest = float(np.percentile(inked, 98.0))
+    middle = cv2.erode((dark > MIDDLE * darkest).astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
+    return float((dark[middle] > FULL * darkest).mean()) if middle.any() else 0.0
