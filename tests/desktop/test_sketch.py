@@ -170,3 +170,9 @@ def test_two_lines_need_a_drag_and_that_is_said(bird: MainWindow) -> None:
     say(bird, Verdict.TWO, (x, y))
     assert "Drag along the line" in bird.gauge.message.text()
     assert not bird.document.state.settings.tracing.corrections
+
+
+def test_what_is_said_where_there_is_no_stroke_is_refused(bird: MainWindow) -> None:
+    say(bird, Verdict.SHADING, (40.0, 40.0))
+    assert "no stroke of the sketch here" in bird.gauge.message.text()
+    assert not bird.document.state.settings.tracing.corrections

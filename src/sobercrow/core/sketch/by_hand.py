@@ -76,6 +76,12 @@ def corrected(reading: SketchReading, said: Sequence[Said]) -> SketchReading:
     )
 
 
+def has_strokes(reading: SketchReading, points: F64, reach_px: float) -> bool:
+    """Tell whether any stroke of a sketch lies within reach of places (n, 2), px of the reading."""
+    every = np.concatenate([reading.strokes.points, reading.working.points, reading.shading.points])
+    return bool(len(every)) and bool(np.isfinite(tree_of(points).query(every, distance_upper_bound=reach_px)[0]).any())
+
+
 def _meant(reading: SketchReading, every: Strokes, now: NDArray[np.int64], one: Said) -> NDArray[np.bool_]:
     """The stroke points beneath a path; at a single place the whole stroke, or the whole working line."""
     if not len(every):

@@ -16,6 +16,7 @@ from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.results import Results
 from sobercrow.core.settings import PATH_VERDICTS, PLACE_VERDICTS, Correction, Point, TouchForm, Verdict
 from sobercrow.core.sketch.bands import runs_of, strokes_along
+from sobercrow.core.sketch.by_hand import has_strokes
 from sobercrow.core.sketch.trace import strays_of
 from sobercrow.core.sketch.working_lines import Freehand, Round, StraightLine
 from sobercrow.desktop import tokens
@@ -96,13 +97,18 @@ class Correct(Sketching):
 
     def _say(self, board: Board, points: tuple[Point, ...]) -> None:
         scene = board.scene()
-        if scene is None or self.verdict is None or not points:
+        results = self._results
+        if scene is None or self.verdict is None or not points or results is None or results.sketch is None:
+            return
+        scale, reach = results.sketch_scale, REACH_PX / board.camera.zoom
+        if not has_strokes(results.sketch, np.array(points, dtype=np.float64) / scale, 2.0 * reach / scale):
+            board.refuse("There is no stroke of the sketch here.")
             return
         places = scene.place.to_source(np.array(points, dtype=np.float64))
         try:
             made = Correction(self.verdict, tuple((float(x), float(y)) for x, y in places))
-            reach = REACH_PX / board.camera.zoom / scene.place.scale_at(made.middle)
-            self.corrected.emit(Correction(made.verdict, made.points, min(max(reach, 0.5), 2000.0)))
+            width = reach / scene.place.scale_at(made.middle)
+            self.corrected.emit(Correction(made.verdict, made.points, min(max(width, 0.5), 2000.0)))
         except SettingError as fault:
             board.refuse(str(fault))
 
