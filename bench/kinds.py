@@ -1,4 +1,4 @@
-"""How often the first sight of a picture is of the right kind: `python bench/kinds.py [--seed N] [--worst]`.
+"""How often the first sight of a picture is of the right kind: `python bench/kinds.py [--seed N]`.
 
 Rough sketches are to be drawn as one line; pencil drawn once, pen drawings, lettering and logos are not. Sketches are
 those of `bench/sketches.py`, words are set in open typefaces, logos are drawn by its neighbour `logos.py`.

@@ -1,4 +1,4 @@
-"""How well rough sketches become the lines they mean: `python bench/sketches.py [--measured] [--seeds N] [--worst]`.
+"""How well rough sketches become the lines they mean: `python bench/sketches.py [--measured] [--seeds N]`.
 
 Drawings to tune on, or with `--measured` those to measure on; each rough, and very rough with shading and working lines
 on grey paper. Distances are in spreads, by how much single strokes stray from the line meant.

@@ -189,6 +189,15 @@ def is_far(a: QPointF, b: QPointF) -> bool:
     return (a - b).manhattanLength() > tokens.DRAG_THRESHOLD_PX
 
 
+def panned(board: Board, start: Pointer) -> Drag:
+    """Have the view follow the pointer until it is let go."""
+    pointer, last = start, start.at
+    while not pointer.released:
+        pointer = yield
+        board.look(board.camera.panned(pointer.at.x() - last.x(), pointer.at.y() - last.y()))
+        last = pointer.at
+
+
 def waited(start: Pointer) -> Generator[None, Pointer, Pointer]:
     """Wait until the pointer is let go; returns where that was."""
     pointer = start

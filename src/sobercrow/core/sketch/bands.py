@@ -2,21 +2,14 @@
 
 from __future__ import annotations
 
-from itertools import pairwise
-
 from sobercrow.core.arrays import F64
 from sobercrow.core.sketch.lifted import Traced
 from sobercrow.core.sketch.reading import SketchReading
 from sobercrow.core.sketch.refit import is_told
-from sobercrow.core.sketch.strokes import Strokes, evenly_spaced
+from sobercrow.core.sketch.strokes import evenly_spaced
 
 
 def strokes_along(reading: SketchReading, line: F64, strays_px: float) -> list[F64]:
     """Return the strokes (n, 2), each a run of points, that a line (n, 2) stands for; all in px of the reading."""
     traced = Traced(evenly_spaced(line, 1.0), False)
-    return runs_of(reading.strokes.only(is_told(reading.strokes, [traced], strays_px)))
-
-
-def runs_of(strokes: Strokes) -> list[F64]:
-    """Return the points of each stroke."""
-    return [strokes.points[a:b] for a, b in pairwise(strokes.starts().tolist())]
+    return reading.strokes.only(is_told(reading.strokes, [traced], strays_px)).runs()

@@ -5,16 +5,16 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from sobercrow.core.arrays import F64, U8
+from sobercrow.core.arrays import F64
 from sobercrow.core.geometry.forms import fit_circle
 from sobercrow.core.geometry.polygon import line_through
 from sobercrow.core.geometry.smooth import Beyond, smoothed
 from sobercrow.core.settings import STROKE_VERDICTS, Verdict
 from sobercrow.core.sketch.lifted import Traced
+from sobercrow.core.sketch.parts import labels_of
 from sobercrow.core.sketch.reading import SketchReading
 from sobercrow.core.sketch.refit import Reach, drawn_to_strokes
 from sobercrow.core.sketch.said import Said, reach_of
@@ -139,10 +139,7 @@ def _patches(shading: Strokes, width: float) -> int:
     """How many patches strokes of shading make."""
     if not len(shading):
         return 0
-    cells = np.floor((shading.points - shading.points.min(axis=0)) / (PATCH_GAP * width)).astype(np.int64)
-    grid: U8 = np.zeros(tuple((cells.max(axis=0) + 1).tolist()), dtype=np.uint8)
-    grid[tuple(cells.T)] = 1
-    return int(cv2.connectedComponents(grid, connectivity=8)[0]) - 1
+    return int(labels_of(shading.points, PATCH_GAP * width).max())
 
 
 def lines_by_hand(
@@ -200,20 +197,13 @@ def cut_at_joints(lines: Sequence[Traced], joints: Sequence[Said], spread: float
     made = list(lines)
     for one in joints:
         reach = reach_of(one, spread)
-        ends = [
-            (k, last)
-            for k, line in enumerate(made)
-            if not line.closed
-            for last in (0, -1)
-            if np.hypot(*(line.points[last] - one.place)) < reach
-        ]
-        if len(ends) >= 2 or (ends and one.verdict is not Verdict.APART):
+        open_ends = [line.points[[0, -1]] for line in made if not line.closed]
+        ends = any((np.hypot(*(pair - one.place).T) < reach).any() for pair in open_ends)
+        if ends or not made:
             continue
         nearest = [float(np.hypot(*(line.points - one.place).T).min()) for line in made]
-        for k, _ in ends:
-            nearest[k] = np.inf
-        if made and min(nearest) < reach and not ends:
-            k = int(np.argmin(nearest))
+        k = int(np.argmin(nearest))
+        if nearest[k] < reach:
             made[k : k + 1] = _cut(made[k], one.place, round(CUT_BACK[one.verdict] * spread))
     return made
 

@@ -123,10 +123,14 @@ def _said_joints(ends: Sequence[End], said: Sequence[Said], spread: float) -> tu
 
 def _said_corner(one: End, other: End, place: F64, spread: float) -> F64:
     """Where two ends meet in a corner that was said to be: where they lead to, if that is about the place."""
+    met = _meeting(one, other)
+    return met if met is not None and np.hypot(*(met - place)) < CORNER_SLACK * spread else place
+
+
+def _meeting(one: End, other: End) -> F64 | None:
+    """Where two ends lead to both, if they do not run alike."""
     met = how_far_to_meet(one.behind, one.way, other.behind, other.way, LEAST_SINE)
-    if met is not None and np.hypot(*(one.behind + met[0] * one.way - place)) < CORNER_SLACK * spread:
-        return np.asarray(one.behind + met[0] * one.way)
-    return place
+    return None if met is None else np.asarray(one.behind + met[0] * one.way)
 
 
 def _turn_deg(one: End, other: End) -> float:
@@ -196,10 +200,9 @@ def _corner(one: End, other: End, ink: cKDTree | None, spread: float) -> F64 | N
     turn = _turn_deg(one, other)
     if turn < TURN_DEG or (turn < MOST_BENT_DEG and _bend_on(one, other)):
         return None
-    met = how_far_to_meet(one.behind, one.way, other.behind, other.way, LEAST_SINE)
-    if met is None:
+    corner = _meeting(one, other)
+    if corner is None:
         return None
-    corner = one.behind + met[0] * one.way
     if max(float(np.hypot(*(end.tail - corner).T).min()) for end in (one, other)) > CORNER_REACH * spread:
         return None
     if ink is None:

@@ -40,7 +40,7 @@ def parts_of(strokes: Strokes, weights: F64, spread: float, said: Sequence[Said]
     if not len(strokes):
         return []
     held = [_held(one, spread) for one in said]
-    own = _labels(np.concatenate([strokes.points, *held]), APART * spread)
+    own = labels_of(np.concatenate([strokes.points, *held]), APART * spread)
     of_points, of_said = own[: len(strokes)], np.split(own[len(strokes) :], np.cumsum([len(h) for h in held])[:-1])
     numbers, counts = np.unique(of_points, return_counts=True)
     made = []
@@ -59,8 +59,8 @@ def _held(one: Said, spread: float) -> F64:
     return np.asarray((line[:, None] + around).reshape(-1, 2))
 
 
-def _labels(points: F64, cell: float) -> I64:
-    """A number for each place: the same for those whose cells touch."""
+def labels_of(points: F64, cell: float) -> I64:
+    """Return a number for each place (n, 2), from 1: the same for those whose cells touch."""
     at = np.floor((points - points.min(axis=0)) / cell).astype(np.int64)
     grid: U8 = np.zeros(tuple((at.max(axis=0) + 1).tolist()), dtype=np.uint8)
     grid[tuple(at.T)] = 1

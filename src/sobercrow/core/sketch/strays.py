@@ -6,7 +6,6 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import partial
-from itertools import pairwise
 
 import numpy as np
 
@@ -52,8 +51,7 @@ def find_straying(dark: F32, strokes: Strokes, weights: F64, others: F64, width_
     """
     parts = _enough(parts_of(strokes, weights, width_px))
     strokes = together(*(part.strokes for part in parts))
-    starts = strokes.starts()
-    single = [Traced(strokes.points[a:b], False) for a, b in pairwise(starts.tolist()) if b - a > 4]
+    single = [Traced(run, False) for run in strokes.runs() if len(run) > 4]
     if not single:
         return Straying(width_px, 1.0)
     ink, tone = _ink(dark, strokes.points, others, INK_REACH * width_px)

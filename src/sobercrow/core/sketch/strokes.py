@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import TYPE_CHECKING, Self
 
 import cv2
@@ -63,6 +64,10 @@ class Strokes:
     def starts(self) -> I64:
         """Return where each stroke begins, and where the last one ends."""
         return np.searchsorted(self.stroke, np.arange(self.count + 1))
+
+    def runs(self) -> list[F64]:
+        """Return the points of each stroke."""
+        return [self.points[a:b] for a, b in pairwise(self.starts().tolist())]
 
     @classmethod
     def none(cls) -> Self:

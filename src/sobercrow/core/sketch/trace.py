@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from itertools import pairwise
 
 import numpy as np
 import shapely
@@ -142,9 +141,7 @@ def _in_order(shapes: list[Shape]) -> tuple[Shape, ...]:
 
 def _shading_contours(shading: Strokes) -> list[Contour]:
     """Strokes of shading as they were drawn, calm."""
-    starts = shading.starts().tolist()
-    runs = [shading.points[a:b] for a, b in pairwise(starts) if b - a > 3]
-    return [_open(fewest_cubics(run, SHADING_TOLERANCE_PX)) for run in runs]
+    return [_open(fewest_cubics(run, SHADING_TOLERANCE_PX)) for run in shading.runs() if len(run) > 3]
 
 
 def _working_contours(reading: SketchReading) -> list[Contour]:

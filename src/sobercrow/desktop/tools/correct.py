@@ -15,7 +15,7 @@ from sobercrow.core.errors import SettingError
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.results import Results
 from sobercrow.core.settings import PATH_VERDICTS, PLACE_VERDICTS, Correction, Point, TouchForm, Verdict
-from sobercrow.core.sketch.bands import runs_of, strokes_along
+from sobercrow.core.sketch.bands import strokes_along
 from sobercrow.core.sketch.by_hand import has_strokes
 from sobercrow.core.sketch.trace import strays_of
 from sobercrow.core.sketch.working_lines import Freehand, Round, StraightLine
@@ -23,7 +23,7 @@ from sobercrow.desktop import tokens
 from sobercrow.desktop.scene import Scene
 from sobercrow.desktop.steps import Step
 from sobercrow.desktop.theme import palette
-from sobercrow.desktop.tool import Board, Drag, Pointer, is_far, waited
+from sobercrow.desktop.tool import Board, Drag, Pointer, is_far, panned, waited
 from sobercrow.desktop.tools.marks import paint_nib
 from sobercrow.desktop.tools.sketching import Manner, Sketching
 
@@ -78,11 +78,7 @@ class Correct(Sketching):
     def press(self, board: Board, start: Pointer) -> Drag:
         """Say what is to be said; else move the view."""
         if self.verdict is None or not self.follows:
-            pointer, last = start, start.at
-            while not pointer.released:
-                pointer = yield
-                board.look(board.camera.panned(pointer.at.x() - last.x(), pointer.at.y() - last.y()))
-                last = pointer.at
+            yield from panned(board, start)
             return
         if self.verdict in PLACE_VERDICTS:
             end = yield from waited(start)
@@ -195,7 +191,7 @@ def _path(runs: Iterable[F64], scale: float) -> QPainterPath:
 def _marks(results: Results) -> dict[Verdict, QPainterPath]:
     """What shading and working lines are marked by. Runs in the background."""
     assert results.sketch is not None
-    shading = (run[::3] for run in runs_of(results.sketch.shading))
+    shading = (run[::3] for run in results.sketch.shading.runs())
     return {Verdict.SHADING: _path(shading, results.sketch_scale), Verdict.WORKING: _forms(results)}
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QPointF, Qt
 
 from sobercrow.desktop.steps import Step
-from sobercrow.desktop.tool import Board, Drag, Pointer, Tool
+from sobercrow.desktop.tool import Board, Drag, Pointer, Tool, panned
 
 
 class Hand(Tool):
@@ -22,11 +22,8 @@ class Hand(Tool):
 
     def press(self, board: Board, start: Pointer) -> Drag:
         """Have the view follow the pointer."""
-        pointer, last, self._held = start, start.at, True
-        while not pointer.released:
-            pointer = yield
-            board.look(board.camera.panned(pointer.at.x() - last.x(), pointer.at.y() - last.y()))
-            last = pointer.at
+        self._held = True
+        yield from panned(board, start)
         self._held = False
 
     def let_go(self) -> None:
