@@ -12,7 +12,7 @@ import numpy as np
 
 from sobercrow.core.arrays import F32, F64, U8
 from sobercrow.core.cleanup._guide_kernels import lift_line, read_profiles
-from sobercrow.core.cleanup.round_guides import RoundGuide, find_circles, lift_circle
+from sobercrow.core.cleanup.round_guides import RoundGuide, find_circles, lift_circle, tone_along
 from sobercrow.core.geometry.polygon import line_through
 from sobercrow.core.geometry.smooth import Beyond, smoothed
 from sobercrow.core.picture.picture import coarse
@@ -133,18 +133,7 @@ def _darkness(dark: F32, beside: U8, a: F64, b: F64, least: float) -> float:
         y = np.clip((at[:, 1] + off * normal[1]).astype(np.int64), 0, dark.shape[0] - 1)
         return dark[y, x].astype(np.float64), beside[y, x] == 0
 
-    near = [read(off) for off in (-1.0, 0.0, 1.0)]
-    on_line = np.maximum.reduce([tones for tones, _ in near])
-    free = np.logical_and.reduce([clear for _, clear in near])
-    if free.sum() < max(16, 0.12 * count):
-        return 0.0
-    for off in (-WIDEST_PX / 2, WIDEST_PX / 2):
-        tones, clear = read(off)
-        if np.median(tones[free & clear] - 0.6 * on_line[free & clear]) > 0 if (free & clear).any() else True:
-            return 0.0
-    # dots in a row are no line
-    tone = float(np.median(on_line[free]))
-    return tone if (on_line[free] > max(0.35 * tone, least)).mean() > 0.8 else 0.0
+    return tone_along(read, least, max(16, 0.12 * count))
 
 
 def take_out(pixels: U8, grey: U8, guides: tuple[Guide | RoundGuide, ...], paper: float, ink: float) -> U8:

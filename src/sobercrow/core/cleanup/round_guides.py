@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import cv2
@@ -25,7 +26,7 @@ LEAST_SEEN, LEAST_SHARE = 120.0, 0.75
 """A circle is seen over so many degrees, and over so much of what ink does not hide."""
 SIDE_PX = 4.5
 PALER, LEAST_DARK = 0.6, 0.8
-"""Beside a circle the sheet is so much paler for the most part; so much of it is dark at all."""
+"""Beside a line or circle the sheet is so much paler for the most part; so much of it is dark at all."""
 MOST_CIRCLES = 12
 OVERLAP_PX = 64
 MARGIN_PX = 5
@@ -121,16 +122,25 @@ def _darkness(circle: tuple[float, float, float], dark: F32, beside: U8, least: 
         hidden, inside = _at(beside.astype(np.float32), *places)
         return _at(dark, *places)[0], inside & (hidden == 0)
 
+    return tone_along(read, least, LEAST_ARC)
+
+
+def tone_along(read: Callable[[float], tuple[F64, np.ndarray]], least: float, least_free: float) -> float:
+    """Return the usual darkness of a line or circle where there is no ink; 0 if it is no darker than both its sides.
+
+    `read` gives the darkness so many pixels beside it, (n,), and where no ink is near; at so many places at least.
+    """
     near = [read(off) for off in (-1.0, 0.0, 1.0)]
     on_line = np.maximum.reduce([tones for tones, _ in near])
     free = np.logical_and.reduce([clear for _, clear in near])
-    if free.sum() < LEAST_ARC:
+    if free.sum() < least_free:
         return 0.0
     for off in (-SIDE_PX, SIDE_PX):
         tones, clear = read(off)
         both = free & clear
         if not both.any() or np.median(tones[both] - PALER * on_line[both]) > 0:
             return 0.0
+    # dots in a row are no line
     tone = float(np.median(on_line[free]))
     return tone if (on_line[free] > max(0.35 * tone, least)).mean() > LEAST_DARK else 0.0
 
