@@ -66,9 +66,9 @@ def _bend(run: F64, spread: float) -> float:
     return math.degrees(math.atan2(first[0] * last[1] - first[1] * last[0], float(first @ last)))
 
 
-def cut_at(run: F64, place: F64, spread: float) -> F64:
-    """A run of points that ends short of a place at its last end: what overshoots is taken off."""
-    back = min(int(4.0 * spread) + 1, len(run) - 2)
+def cut_at(run: F64, place: F64, spread: float, most: float = OVERSHOOT) -> F64:
+    """A run of points that ends short of a place at its last end: what overshoots is taken off, so many spreads."""
+    back = min(int(most * spread) + 1, len(run) - 2)
     tail = run[len(run) - back :]
     nearest = len(run) - back + int(np.hypot(*(tail - place).T).argmin()) if back > 0 else len(run) - 1
     return run[: max(2, min(nearest, len(run) - 1) - int(0.5 * spread) + 1)]

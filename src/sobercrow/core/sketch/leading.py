@@ -12,8 +12,12 @@ from sobercrow.core.sketch.ends import STUB, Drawn, cut_at, ends_of
 from sobercrow.core.sketch.said import Said, reach_of
 from sobercrow.core.sketch.strokes import tree_of
 
-SNAP, TRIM, NEAR = 2.2, 3.5, 1.2
+SNAP, TRIM, NEAR = 2.2, 5.0, 1.2
 """Ends go on to a line so many spreads ahead, and back to one that far behind; or to one that far beside."""
+TAIL_BESIDE, TAIL_COS, TAIL_LEAST = 2.7, 0.85, 4.0
+"""The last of a line that runs along another, within so many spreads of it and for so many, is that other told anew."""
+OWN_AWAY = 12.0
+"""A line may end on itself, so many spreads from its end."""
 STUB_NEAR = 2.0
 """They are left out if they begin or end so many spreads from another line and lead nowhere."""
 
@@ -37,12 +41,21 @@ def led_to_lines(lines: Sequence[Drawn], spread: float, said: Sequence[Said]) ->
                 continue
             run = made[k].points if last else made[k].points[::-1]
             others = [other.points for n, other in enumerate(lines) if n != k]
+            if len(run) > 2.0 * OWN_AWAY * spread:
+                others.append(run[: len(run) - round(OWN_AWAY * spread)])
             own = [one for one in said if np.hypot(*(run[-1] - one.place)) < reach_of(one, spread)]
-            place = _said_place(own[0], others) if own else _met_by(run, others, spread)
+            if own:
+                place = _said_place(own[0], others)
+            else:
+                whole = len(run)
+                run = _without_tail(run, others, spread)
+                place = _met_by(run, others, spread)
+                if place is None and len(run) < whole:
+                    place = run[-1]
             if place is None:
                 continue
-            kept = np.vstack([cut_at(run, place, spread), place])
-            lost = len(run) - len(kept)
+            kept = np.vstack([cut_at(run, place, spread, TRIM), place])
+            lost = len(made[k].points) - len(kept)
             if last:
                 made[k] = Drawn(kept, False, tuple(c for c in made[k].corners if c < len(kept) - 1))
             else:
@@ -57,6 +70,27 @@ def _said_place(one: Said, others: Sequence[F64]) -> F64 | None:
         return None
     places = np.concatenate(list(others))
     return np.asarray(places[np.hypot(*(places - one.place).T).argmin()])
+
+
+def _without_tail(run: F64, others: Sequence[F64], spread: float) -> F64:
+    """A run without its last stretch if that runs along another line, and is but that other told anew."""
+    if not others:
+        return run
+    step = max(round(0.5 * spread), 1)
+    places = np.concatenate(list(others))
+    ways = np.concatenate([directions_along(points, step) for points in others])
+    away, row = tree_of(places).query(run)
+    alike = np.abs((directions_along(run, step) * ways[row]).sum(axis=1)) > TAIL_COS
+    apart = np.flatnonzero((away > TAIL_BESIDE * spread) | ~alike)
+    kept = int(apart[-1]) + 1 if len(apart) else 0
+    return run[:kept] if kept >= STUB * spread and len(run) - kept >= TAIL_LEAST * spread else run
+
+
+def directions_along(points: F64, step: int) -> F64:
+    """Return the directions (n, 2) of a line at its points, read over so many points to each side."""
+    rows = np.arange(len(points))
+    way = points[np.minimum(rows + step, len(points) - 1)] - points[np.maximum(rows - step, 0)]
+    return np.asarray(way / np.maximum(np.hypot(*way.T), 1e-9)[:, None])
 
 
 def _met_by(run: F64, others: Sequence[F64], spread: float) -> F64 | None:
@@ -87,3 +121,4 @@ def _met_by(run: F64, others: Sequence[F64], spread: float) -> F64 | None:
     places = np.concatenate(list(others))
     away = np.hypot(*(places - end.place).T)
     return places[away.argmin()] if away.min() < NEAR * spread else None
+

@@ -17,6 +17,7 @@ from sobercrow.core.inks.separation import OneInk, Separation
 from sobercrow.core.parallel import on_cores
 from sobercrow.core.settings import Tracing, Treatment, mm_to_px
 from sobercrow.core.sketch.ends import Drawn
+from sobercrow.core.sketch.meeting import ends_on_curves
 from sobercrow.core.sketch.one_line import KeptLines, contour_of, meant_lines, usual_tolerance
 from sobercrow.core.sketch.pressed import widths_along
 from sobercrow.core.sketch.reading import SketchReading
@@ -110,7 +111,7 @@ def contours_of(
     """Return lines as contours, and the true shapes among them in pixels of the sheet, larger by a factor."""
     contours = on_cores(lines, lambda line: contour_of(line, strays, tolerance, settings.true_shapes))
     if not settings.true_shapes:
-        return contours, ()
+        return ends_on_curves(contours, strays), ()
     told: list[TrueShape] = []
     for k, line in enumerate(lines):
         found = form_of(line, strays)
@@ -120,7 +121,7 @@ def contours_of(
         told.append(judged)
         if not judged.refused:
             contours[k] = as_contour(judged.scaled(1.0 / scale).form, contours[k])
-    return contours, tuple(told)
+    return ends_on_curves(contours, strays), tuple(told)
 
 
 def _swelling(
