@@ -12,10 +12,12 @@ from sobercrow.core.sketch.ends import STUB, Drawn, cut_at, ends_of
 from sobercrow.core.sketch.said import Said, reach_of
 from sobercrow.core.sketch.strokes import tree_of
 
-SNAP, TRIM, NEAR = 2.2, 5.0, 1.2
+SNAP, TRIM, NEAR = 3.3, 5.0, 1.2
 """Ends go on to a line so many spreads ahead, and back to one that far behind; or to one that far beside."""
 TAIL_BESIDE, TAIL_COS, TAIL_LEAST = 2.7, 0.85, 4.0
 """The last of a line that runs along another, within so many spreads of it and for so many, is that other told anew."""
+SCRAP = 10.0
+"""And if they are shorter than so many spreads and as near all over."""
 OWN_AWAY = 12.0
 """A line may end on itself, so many spreads from its end."""
 STUB_NEAR = 2.0
@@ -29,7 +31,16 @@ def without_stubs(lines: Sequence[Drawn], spread: float) -> list[Drawn]:
         return list(lines)
     tree = tree_of(np.concatenate([one.points for one in kept]))
     stubs = [one for one in lines if not one.closed and len(one.points) < STUB * spread]
-    return kept + [one for one in stubs if tree.query(one.points[[0, -1]])[0].min() > STUB_NEAR * spread]
+    kept += [one for one in stubs if tree.query(one.points[[0, -1]])[0].min() > STUB_NEAR * spread]
+    return [one for one in kept if not _lies_beside(one, kept, spread)]
+
+
+def _lies_beside(line: Drawn, lines: Sequence[Drawn], spread: float) -> bool:
+    """Whether a short line lies along a longer one all over."""
+    if line.closed or len(line.points) > SCRAP * spread:
+        return False
+    longer = [other.points for other in lines if len(other.points) > len(line.points)]
+    return bool(longer) and bool(tree_of(np.concatenate(longer)).query(line.points)[0].max() < STUB_NEAR * spread)
 
 
 def led_to_lines(lines: Sequence[Drawn], spread: float, said: Sequence[Said]) -> list[Drawn]:

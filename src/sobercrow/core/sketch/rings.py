@@ -13,11 +13,11 @@ from sobercrow.core.geometry.forms import fit_circle
 from sobercrow.core.sketch.lifted import Traced
 from sobercrow.core.sketch.strokes import Strokes
 
-LEAST_RADIUS, MOST_RADIUS, STEP = 1.8, 7.0, 0.35
+LEAST_RADIUS, MOST_RADIUS, STEP = 1.8, 10.0, 0.35
 """Radii looked for, and the steps between them, in spreads."""
 CELL = 0.5
 """Votes are counted in cells so many spreads wide."""
-LEAST_VOTES = 0.55
+LEAST_VOTES = 0.4
 """Of a whole ring of one stroke so much at least must vote for one middle."""
 MOST = 60
 ON, ALIKE = 0.9, 0.5
@@ -57,8 +57,8 @@ def find_rings(strokes: Strokes, spread: float) -> tuple[list[Traced], NDArray[n
 def _candidates(strokes: Strokes, spread: float) -> list[tuple[float, float, float, float]]:
     """Likely rings: votes, x, y and radius."""
     cell = CELL * spread
-    origin = strokes.points.min(axis=0) - 8.0 * spread
-    width, height = (np.ceil((np.ptp(strokes.points, axis=0) + 16.0 * spread) / cell).astype(int) + 1).tolist()
+    origin = strokes.points.min(axis=0) - (MOST_RADIUS + 1.0) * spread
+    width, height = (np.ceil((np.ptp(strokes.points, axis=0) + 2.0 * (MOST_RADIUS + 1.0) * spread) / cell).astype(int) + 1).tolist()
     normal = np.column_stack([-np.sin(strokes.ways), np.cos(strokes.ways)])
     made = []
     for radius in np.arange(LEAST_RADIUS, MOST_RADIUS + 1e-9, STEP) * spread:
