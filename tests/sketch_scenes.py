@@ -319,12 +319,15 @@ def _working(random: np.random.Generator, lines: list[Line]) -> list[F64]:
     ]
 
 
-def sketched(lines: list[Line], hand: Hand, seed: int, strokes: list[F64] | None = None) -> Sketch:
-    """Draw lines by a hand on paper; `strokes` of shading are given, else laid at random if the hand hatches."""
+def sketched(
+    lines: list[Line], hand: Hand, seed: int, strokes: list[F64] | None = None, ways: list[F64] | None = None
+) -> Sketch:
+    """Draw lines by a hand on paper; `strokes` of shading and `ways` of working lines are given, else laid at random
+    if the hand hatches or works by such."""
     random = np.random.default_rng(seed)
     layer = np.zeros((HEIGHT * FINE, WIDTH * FINE))
     shading = strokes if strokes is not None else _hatching(random, lines) if hand.hatched else []
-    working = _working(random, lines) if hand.working else []
+    working = ways if ways is not None else _working(random, lines) if hand.working else []
     for run in working:
         _stroke(layer, random, run + np.column_stack([_slow(random, len(run), 90.0)] * 2) * 0.5, 0.2, 1.2)
     for run in shading:

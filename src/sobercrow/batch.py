@@ -230,6 +230,7 @@ def _settings_of(options: dict[str, Any]) -> Settings:
         off=("slant",) if options["slant"] == "off" else (),
         angle_deg=_angle(options["straighten"]) or 0.0,
         light=0.0 if options["light"] == "off" else None,
+        pencils=tuple(colour.lower() for colour in options["leave_out"]),
         enlarge=_times(options["enlarge"]) or 1,
     )
     numbers = {field: options[option] for option, field in TRACING_OPTIONS.items()}

@@ -101,6 +101,7 @@ def _tracing_options(command: Callable[..., None]) -> Callable[..., None]:
     ["found", "off"],
     "Undo the slant of a sheet in a photo: auto if it surely is one, found whatever is found.",
 )
+@click.option("--leave-out", multiple=True, help="Leave out a coloured pencil, like #5b8fc2; may be given again.")
 @_auto_or("--compression", ["undo", "keep"], "Undo JPEG compression: auto for digital graphics.")
 @_auto_or("--size", ["own", "keep"], "Trace a picture that was made larger at its own size: auto for digital graphics.")
 @_auto_or("--sharpening", ["undo", "keep"], "Undo sharpening: auto for digital graphics.")

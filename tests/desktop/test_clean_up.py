@@ -232,6 +232,33 @@ def test_black_and_white_are_picked_on_the_canvas(cleaning: Open, page: Path) ->
     assert window.tool == "hand"
 
 
+def test_a_coloured_pencil_is_left_out_at_a_click_and_had_back(cleaning: Open, tmp_path: Path) -> None:
+    sheet = np.full((300, 400, 3), 245, np.uint8)
+    sheet[80:84, 40:360] = (110, 160, 215)
+    sheet[40:260, 200:204] = 90
+    Image.fromarray(sheet).save(tmp_path / "pencils.png", dpi=(200, 200))
+    window = cleaning(tmp_path / "pencils.png")
+    panel = window.clean_panel.grey
+    unfold(window, panel)
+    QTest.mouseClick(panel.pick, LEFT)
+    click(window, 100, 200)
+    wait_until_done(window)
+    assert "no coloured pencil here" in window.gauge.message.text()
+    QTest.mouseClick(panel.pick, LEFT)
+    click(window, 100, 82)
+    wait_until_done(window)
+    (colour,) = settings(window).pencils
+    assert panel.pencils.colours == [colour]
+    cleaned = window.document.presentation.results.cleaned.pixels
+    assert cleaned[82, 100].min() > 235
+    assert cleaned[150, 202].max() < 110
+    QTest.mouseClick(panel.pencils, LEFT, NO_KEYS, panel.pencils.rect_of(0).center().toPoint())
+    wait_until_done(window)
+    assert settings(window).pencils == ()
+    window.document.undo()
+    assert settings(window).pencils == (colour,)
+
+
 def test_guides_and_colours_and_size_have_their_controls(cleaning: Open) -> None:
     window = cleaning(PICTURES / "pen-lettering.png")
     panel = window.clean_panel

@@ -26,7 +26,7 @@ from sobercrow.core.inks.separation import Separation, needs_colours, separate
 from sobercrow.core.inspect.deviation import Deviation, deviation
 from sobercrow.core.picture.picture import Picture, in_colours
 from sobercrow.core.results import Cleaning, Results
-from sobercrow.core.settings import RESTORING, CleanUp, InkKind, Levels, PictureKind, Settings, TraceKind
+from sobercrow.core.settings import NEUTRAL, RESTORING, CleanUp, InkKind, Levels, PictureKind, Settings, TraceKind
 from sobercrow.core.sketch.by_hand import corrected
 from sobercrow.core.sketch.one_line import KeptLines
 from sobercrow.core.sketch.reading import SketchReading, read_sketch
@@ -262,6 +262,12 @@ class Job:
         """Return the sheet at full scale as it is before its tones are stretched."""
         unstretched = replace(settings.clean_up.in_force(), levels=Levels(), enlarge=1, touch_ups=())
         return self._clean(unstretched, None, lambda _step, _share: None).sheet
+
+    def sheet_as_laid(self, settings: Settings) -> Sheet:
+        """Return the sheet in its place, at full scale and in its colours, before anything is taken off it."""
+        nothing: dict[str, Any] = {field: NEUTRAL[field] for stage in STAGES[1:] for field in stage.fields}
+        plain = replace(settings.clean_up.in_force(), **nothing)
+        return self._clean(plain, None, lambda _step, _share: None).sheet
 
     @staticmethod
     def _at_full_scale(artwork: Artwork, whole: SheetMap, dpi: float) -> Artwork:

@@ -325,8 +325,7 @@ class MainWindow(QMainWindow):
             self.inks_panel.several.picked(x, y)
             self.use_tool("point")
             return
-        if not self.clean_panel.touch.picked(x, y):
-            self.clean_panel.tone.picked(x, y)
+        self.clean_panel.picked(x, y)
         self.use_tool("hand")
 
     def measured(self, length_px: float) -> None:

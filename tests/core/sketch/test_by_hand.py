@@ -5,13 +5,14 @@ import pytest
 from scipy.spatial import cKDTree
 
 from sketch_scenes import Hand, Line, curve, ellipse, leaf, polygon, sketched
+from sobercrow.core.geometry.forms import Ellipse
 from sobercrow.core.settings import Verdict
 from sobercrow.core.sketch.by_hand import corrected
 from sobercrow.core.sketch.ends import Drawn
 from sobercrow.core.sketch.one_line import KeptLines, meant_lines
 from sobercrow.core.sketch.reading import SketchReading, read_sketch
 from sobercrow.core.sketch.said import Said
-from sobercrow.core.sketch.working_lines import Freehand, Round, StraightLine
+from sobercrow.core.sketch.working_forms import Freehand, StraightLine
 
 SPREAD = 3.0
 BESIDE = polygon((150, 650), (700, 640), closed=False)
@@ -77,7 +78,7 @@ def test_strokes_are_what_they_were_said_to_be_and_all_others_what_they_were() -
 @pytest.mark.parametrize(
     ("line", "kind"),
     [
-        (ellipse(430, 380, 150, 150), Round),
+        (ellipse(430, 380, 150, 150), Ellipse),
         (curve((200, 300), (330, 250), (450, 420), (600, 300), (700, 360)), Freehand),
     ],
 )

@@ -12,6 +12,7 @@ from sobercrow.core.arrays import F64
 from sobercrow.core.sketch.ends import Drawn
 from sobercrow.core.sketch.joining import joined
 from sobercrow.core.sketch.lifted import Traced
+from sobercrow.core.sketch.meeting import ends_on_curves
 from sobercrow.core.sketch.one_line import contour_of
 
 SPREAD = 4.0
@@ -105,3 +106,43 @@ def test_round_ends_meet_round_where_the_ink_is_round() -> None:
     (sharp,) = joined([level, upright], ink_of(line((80, 180), (220, 180)), line((220, 180), (220, 320))), SPREAD)
     assert (len(made.corners), len(sharp.corners)) == (0, 1)
     assert sharp.points[sharp.corners[0]] == pytest.approx((220.0, 180.0), abs=0.5)
+
+
+def test_the_last_of_a_line_beside_another_is_left_out_and_it_ends_on_the_other() -> None:
+    side = line((200.0, 0.0), (200.0, 400.0))
+    label = line((0.0, 100.0), (190.0, 100.0), (191.0, 180.0))  # it turns and runs 2.3 spreads beside the side
+    made = sorted(meet(side, label), key=lambda one: len(one.points))
+    assert len(made) == 2
+    assert made[0].points[:, 1].max() < 104.0
+    ends = made[0].points[[0, -1]]
+    assert ends[ends[:, 0].argmax()] == pytest.approx((200.0, 100.0), abs=2.0)
+
+
+def test_a_line_may_end_on_itself_and_scraps_beside_a_longer_line_go() -> None:
+    stalk = [(0.0, 0.0), (100.0, 0.0)]
+    t = np.radians(np.linspace(180.0, 530.0, 120))
+    loop = [(160.0 + 60.0 * math.cos(a), 60.0 * math.sin(a) * 0.8) for a in t.tolist()]
+    nine = line(*stalk, *loop[1:])
+    scrap = line((30.0, 6.0), (52.0, 6.0))
+    (made,) = meet(nine, scrap)
+    points = made.points if np.hypot(*(made.points[0])) < 5.0 else made.points[::-1]
+    assert np.hypot(*(points[: -round(12 * SPREAD)] - points[-1]).T).min() < 1.0
+
+
+def test_ends_of_curves_lie_exactly_on_the_curves_they_meet() -> None:
+    level, upright = line((0.0, 100.0), (300.0, 100.0)), line((150.0, 100.0 + 1.2 * SPREAD), (150.0, 300.0))
+    contours = [contour_of(one, SPREAD, 1.5) for one in meet(level, upright)]
+    moved = [contours[0], contours[1].moved(0.0, 0.6 * SPREAD)]  # as far as fitting may take curves apart
+    made = ends_on_curves(moved, SPREAD)
+    foot = min(made, key=lambda one: np.ptp(one.anchors[:, 0]))
+    assert foot.anchors[foot.anchors[:, 1].argmin()] == pytest.approx((150.0, 100.0), abs=1e-6)
+
+
+@pytest.mark.parametrize("overshoot", [-14.0, -6.0, 20.0])
+def test_a_ring_closes_in_a_corner_both_ends_lead_to(overshoot: float) -> None:
+    way = np.array((-100.0, -150.0)) / math.hypot(100.0, 150.0)
+    first, last = way * overshoot, np.array((-way[0], way[1])) * overshoot
+    ring = line(tuple(first), (100.0, 150.0), (-100.0, 150.0), tuple(last))
+    (made,) = joined([ring], ink_of(ring, line((-100.0, 150.0), (0.0, 0.0), (100.0, 150.0))), SPREAD)
+    assert made.closed
+    assert np.hypot(*made.points[list(made.corners)].T).min() < 2.0

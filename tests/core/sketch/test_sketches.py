@@ -10,7 +10,7 @@ from HersheyFonts import HersheyFonts
 from matplotlib import font_manager
 from scipy.spatial import cKDTree
 
-from sketch_scenes import TUNED, Hand, Line, Sketch, curve, dense, ellipse, polygon, sketched
+from sketch_scenes import MEASURED, TUNED, Hand, Line, Sketch, curve, dense, ellipse, polygon, sketched
 from sobercrow.core.arrays import F64
 from sobercrow.core.artwork.model import Shape
 from sobercrow.core.geometry.contour import AnchorKind, Contour
@@ -22,7 +22,7 @@ from sobercrow.core.sketch.one_line import contour_of, meant_lines, usual_tolera
 from sobercrow.core.sketch.parts import parts_of
 from sobercrow.core.sketch.reading import SketchReading, read_sketch
 from sobercrow.core.sketch.trace import SHADING_NAME, WORKING_NAME, tones_of, trace_sketch
-from sobercrow.core.sketch.working_lines import Round, StraightLine
+from sobercrow.core.sketch.working_forms import StraightLine
 from words import render, set_word
 
 ROUGH, SHADED = Hand(3.0), Hand(4.5, grey=214.0, grain=0.4, hatched=True, working=True)
@@ -109,7 +109,7 @@ def shaded() -> tuple[Sketch, SketchReading]:
 def test_working_lines_and_shading_are_told_from_lines(shaded: tuple[Sketch, SketchReading]) -> None:
     sketch, reading = shaded
     kinds = sorted(type(form).__name__ for form in reading.forms)
-    assert kinds == [Round.__name__, StraightLine.__name__, StraightLine.__name__]
+    assert kinds == [Ellipse.__name__, StraightLine.__name__, StraightLine.__name__]
     assert reading.patches >= 1
     meant = cKDTree(np.vstack([line.points for line in sketch.lines]))
     for found, drawn_as in ((reading.working, sketch.working), (reading.shading, sketch.shading)):
@@ -118,6 +118,23 @@ def test_working_lines_and_shading_are_told_from_lines(shaded: tuple[Sketch, Ske
         assert (away < 3.0).mean() > 0.93
     own = meant.query(reading.strokes.points)[0]
     assert (own < 2.5 * sketch.spread).mean() > 0.9
+
+
+@pytest.mark.parametrize(("drawing", "seed", "turn_deg"), [("star", 3, 25.0), ("spiral", 7, -30.0), ("cup", 10, 0.0)])
+def test_ellipses_to_work_by_are_told_from_lines(drawing: str, seed: int, turn_deg: float) -> None:
+    ways = [ellipse(400, 380, 230, 120, turn_deg).points, ellipse(440, 360, 170, 110, -turn_deg).points]
+    sketch = sketched(MEASURED[drawing](), Hand(3.5, grey=235.0), seed, ways=ways)
+    reading = read_sketch(sketch.grey)
+    forms = sorted(
+        (form for form in reading.forms if isinstance(form, Ellipse)), key=lambda form: -max(form.rx, form.ry)
+    )
+    assert [sorted((form.rx, form.ry)) for form in forms] == [
+        pytest.approx((120, 230), abs=4),
+        pytest.approx((110, 170), abs=4),
+    ]
+    own = np.vstack([line.points for line in sketch.lines])
+    alone = own[cKDTree(np.vstack(ways)).query(own)[0] > 3.0 * sketch.spread]
+    assert (cKDTree(reading.working.points).query(alone)[0] < sketch.spread).mean() < 0.01
 
 
 @pytest.mark.parametrize("spread", [1.5, 3.0, 5.0])

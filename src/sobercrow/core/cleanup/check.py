@@ -198,6 +198,8 @@ def what_was_done(settings: CleanUp, sheet: Sheet) -> list[str]:
         done.append("turned" if not settings.mirrored else "mirrored")
     if settings.angle_deg:
         done.append(f"straightened by {settings.angle_deg:.2f}°")
+    if settings.pencils:
+        done.append("coloured pencil left out")
     if sheet.shade is not None:
         done.append(f"light evened out, it fell off by {100 * sheet.shade.fall_off:.0f} %")
     if settings.stains:

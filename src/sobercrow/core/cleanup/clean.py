@@ -20,6 +20,7 @@ from sobercrow.core.cleanup.grey_mix import mixed
 from sobercrow.core.cleanup.guides import Guide, find_guides, take_out
 from sobercrow.core.cleanup.light import Light, automatic_strength, even_out, read_light
 from sobercrow.core.cleanup.nature import read_nature
+from sobercrow.core.cleanup.pencils import without_pencils
 from sobercrow.core.cleanup.round_guides import RoundGuide
 from sobercrow.core.cleanup.sheet import SheetMap, lay_out, sheet_map
 from sobercrow.core.cleanup.touch_ups import own_colours, replay
@@ -122,6 +123,12 @@ def _shape(sheet: Sheet, settings: CleanUp, frame: Frame) -> Sheet:
     return replace(sheet, pixels=lay_out(sheet.pixels, frame.source))
 
 
+def _pencils(sheet: Sheet, settings: CleanUp, frame: Frame) -> Sheet:
+    if not settings.pencils or sheet.pixels.ndim == 2:
+        return sheet
+    return replace(sheet, pixels=without_pencils(sheet.pixels, settings.pencils))
+
+
 def _mix(sheet: Sheet, settings: CleanUp, frame: Frame) -> Sheet:
     if settings.mix is None or sheet.pixels.ndim == 2:
         return sheet
@@ -201,6 +208,7 @@ STAGES = (
         ("slant", "ratio", "quarter_turns", "mirrored", "angle_deg", "crop"),
         _shape,
     ),
+    Stage("Pencils", ("pencils",), ("pencils",), _pencils),
     Stage("Grey", ("mix",), ("mix",), _mix),
     Stage("Light", ("light", "stains"), ("light", "stains"), _light),
     Stage("Dirt", ("smooth",), ("smooth",), _smooth),

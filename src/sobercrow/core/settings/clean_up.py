@@ -180,6 +180,7 @@ SWITCHES = {
     "stains": ("stains",),
     "smooth": ("smooth",),
     "guides": ("guides",),
+    "pencils": ("pencils",),
     "mix": ("mix",),
     "levels": ("levels",),
     "enlarge": ("enlarge",),
@@ -199,8 +200,9 @@ class CleanUp(Checked):
     `kind` is what the picture is taken for, if it is not to be what it looks like. `compression` says whether it is
     undone, `own_size` whether a picture that was made larger goes back to the size it had, `screen` whether dots of a
     halftone or a dither are averaged, `sharpening` whether it is undone; None leaves that to what kind of picture it
-    is. The slant is undone first, then the sheet is turned and mirrored, straightened, cropped. `off` names what is
-    switched off (keys of `SWITCHES`); its value is kept and comes back when it is switched on.
+    is. `pencils` are the colours, like #5b8fc2, of coloured pencil that is left out. The slant is undone first, then
+    the sheet is turned and mirrored, straightened, cropped. `off` names what is switched off (keys of `SWITCHES`); its
+    value is kept and comes back when it is switched on.
     """
 
     kind: PictureKind | None = None
@@ -231,6 +233,7 @@ class CleanUp(Checked):
             "Take out lines", "Removes straight lines and circles up to so dark, compared with the ink.", 0, 90, "%"
         ),
     )
+    pencils: tuple[str, ...] = ()
     mix: GreyMix | None = None
     levels: Levels | None = None
     enlarge: int = setting(1, Meaning("Enlarge", "Makes a small picture larger and keeps its edges keen.", 1, 8, "×"))
@@ -238,11 +241,14 @@ class CleanUp(Checked):
     off: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:
-        """Raise `SettingError` for a switch that does not exist."""
+        """Raise `SettingError` for a switch that does not exist, and for pencils that are no colours."""
         Checked.__post_init__(self)
         unknown = set(self.off) - set(SWITCHES)
         if unknown:
             raise SettingError(f"“{min(unknown)}” cannot be switched off; what can is {', '.join(SWITCHES)}.")
+        wrong = [colour for colour in self.pencils if not re.fullmatch("#[0-9a-f]{6}", colour)]
+        if wrong:
+            raise SettingError(f"A coloured pencil must be a colour like #5b8fc2, not “{wrong[0]}”.")
 
     def switched(self, name: str, on: bool) -> Self:
         """Return the settings with one part switched on or off."""
@@ -267,6 +273,7 @@ class CleanUp(Checked):
             clean["slant"] = Corners(**{k: (number(v[0]), number(v[1])) for k, v in clean["slant"].items()})
         clean["touch_ups"] = tuple(TouchUp.from_plain(t) for t in clean.get("touch_ups", ()))
         clean["off"] = tuple(clean.get("off", ()))
+        clean["pencils"] = tuple(clean.get("pencils", ()))
         return cls(**clean)
 
 
@@ -285,6 +292,7 @@ NEUTRAL: dict[str, Any] = {
     "stains": 0.0,
     "smooth": 0.0,
     "guides": 0.0,
+    "pencils": (),
     "mix": None,
     "levels": Levels(),
     "enlarge": 1,

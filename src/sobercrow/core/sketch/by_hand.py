@@ -19,7 +19,7 @@ from sobercrow.core.sketch.reading import SketchReading
 from sobercrow.core.sketch.refit import Reach, drawn_to_strokes
 from sobercrow.core.sketch.said import Said, reach_of
 from sobercrow.core.sketch.strokes import Strokes, evenly_spaced, together, tree_of, ways_along
-from sobercrow.core.sketch.working_lines import Freehand, Round, StraightLine, is_on
+from sobercrow.core.sketch.working_forms import Freehand, StraightLine, WorkingForm, is_on
 
 LINE, WORKING, SHADING = 0, 1, 2
 CLASSES = {Verdict.LINE: LINE, Verdict.WORKING: WORKING, Verdict.SHADING: SHADING}
@@ -54,7 +54,7 @@ def corrected(reading: SketchReading, said: Sequence[Said]) -> SketchReading:
     before = np.repeat([LINE, WORKING, SHADING], [len(reading.strokes), len(reading.working), len(reading.shading)])
     now = before.copy()
     said_lines = np.zeros(len(every), dtype=np.bool_)
-    new: list[StraightLine | Round | Freehand] = []
+    new: list[WorkingForm] = []
     for one in verdicts:
         meant = _meant(reading, every, now, one)
         moved = meant & (now != CLASSES[one.verdict])
@@ -104,7 +104,7 @@ def _meant(reading: SketchReading, every: Strokes, now: NDArray[np.int64], one: 
     return np.asarray(meant)
 
 
-def _form_of(strokes: Strokes, one: Said, width: float) -> StraightLine | Round | Freehand:
+def _form_of(strokes: Strokes, one: Said, width: float) -> WorkingForm:
     """What working line was meant: straight or round if the strokes are, else as they run."""
     points = strokes.points
     middle, way = line_through(points, points[-1] - points[0])
@@ -115,7 +115,7 @@ def _form_of(strokes: Strokes, one: Said, width: float) -> StraightLine | Round 
         return StraightLine(x, y, dx, dy, float(at.min()), float(at.max()))
     circle, _ = fit_circle(points)
     if np.abs(np.hypot(points[:, 0] - circle.x, points[:, 1] - circle.y) - circle.rx).mean() < EXACT * width:
-        return Round(circle.x, circle.y, circle.rx)
+        return circle
     if len(one.points) == 1:
         return Freehand(points)
     path = Traced(evenly_spaced(one.points, 1.0), False)
@@ -124,11 +124,7 @@ def _form_of(strokes: Strokes, one: Said, width: float) -> StraightLine | Round 
 
 
 def _is_left(
-    form: StraightLine | Round | Freehand,
-    every: Strokes,
-    before: NDArray[np.int64],
-    now: NDArray[np.int64],
-    width: float,
+    form: WorkingForm, every: Strokes, before: NDArray[np.int64], now: NDArray[np.int64], width: float
 ) -> bool:
     """Whether enough of the strokes of a working line are still that."""
     on = is_on(every, form, width) & ((before == WORKING) | (now == WORKING))

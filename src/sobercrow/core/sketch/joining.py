@@ -33,8 +33,11 @@ TURN_DEG = 35.0
 """Ends that turn by more meet in a corner, if there is room for one."""
 BENT_DEG, MOST_BENT_DEG = 14.0, 90.0
 """Ends meet round if both lines bend that way before, by so much together, and turn by less than the latter."""
-CORNER_REACH = 3.5
-"""And if its place is no further than so many spreads from both."""
+CORNER_REACH, LEAD, OWN_LEAD = 3.5, 5.0, 8.0
+"""And if its place is no further than so many spreads from both; or so many ahead of both together, or of the ends of
+one line."""
+LONG_OVERSHOOT = 6.0
+"""Ends that lead to a corner may have run on beyond it by so many."""
 LEAST_SINE = 0.25
 CORNER_SLACK = 2.0
 """A corner that was said to be lies within so many spreads of where that was said."""
@@ -170,8 +173,20 @@ def _reaches(lines: Sequence[Traced], one: End, other: End, gap: float, turn: fl
     shorter = min(len(lines[one.line].points), len(lines[other.line].points))
     if gap <= FACING_GAP and gap * spread <= FACING_SHARE * shorter and turn <= FACING_DEG and least >= FACING_COS:
         return True
+    if _leads_to_corner(one, other, turn, spread):
+        return True
     own = one.line == other.line and gap * spread <= OWN_SHARE * len(lines[one.line].points)
     return own and gap <= OWN_GAP and turn <= OWN_TURN_DEG and least >= OWN_AHEAD_COS
+
+
+def _leads_to_corner(one: End, other: End, turn: float, spread: float) -> bool:
+    """Whether both ends lead to one place ahead, where they make a corner."""
+    met = _meeting(one, other) if TURN_DEG < turn < HAIRPIN_DEG else None
+    if met is None:
+        return False
+    ahead = [float((met - end.place) @ end.way) / spread for end in (one, other)]
+    most = OWN_LEAD if one.line == other.line else LEAD
+    return min(ahead) > -LONG_OVERSHOOT and max(ahead) < most and float(np.clip(ahead, 0.0, None).sum()) < most
 
 
 def _nearest(one: End, other: End) -> tuple[int, int, float]:
@@ -203,14 +218,15 @@ def _corner(one: End, other: End, ink: cKDTree | None, spread: float) -> F64 | N
     corner = _meeting(one, other)
     if corner is None:
         return None
-    if max(float(np.hypot(*(end.tail - corner).T).min()) for end in (one, other)) > CORNER_REACH * spread:
+    far = max(float(np.hypot(*(end.tail - corner).T).min()) for end in (one, other))
+    if far > CORNER_REACH * spread and not _leads_to_corner(one, other, turn, spread):
         return None
     if ink is None:
         return np.asarray(corner)
     tip = np.vstack([evenly_spaced(np.array([_near(end, corner), corner]), 1.0) for end in (one, other)])
     arc = _arc(_near(one, corner), one.way, _near(other, corner), other.way)
-    far = [float(np.minimum(ink.query(points)[0], 2.0 * spread).mean()) for points in (tip, arc)]
-    return np.asarray(corner) if far[0] <= far[1] + INK_SLACK * spread else None
+    bare = [float(np.minimum(ink.query(points)[0], 2.0 * spread).mean()) for points in (tip, arc)]
+    return np.asarray(corner) if bare[0] <= bare[1] + INK_SLACK * spread else None
 
 
 def _bend_on(one: End, other: End) -> bool:
@@ -313,8 +329,8 @@ def _put_together(
         one, other = ends[number[k, forward]], ends[number[j, not after]]
         corner = joint_of[number[k, forward]].corner
         if corner is not None:
-            runs[n] = cut_at(runs[n], corner, spread)
-            runs[m] = cut_at(runs[m][::-1], corner, spread)[::-1]
+            runs[n] = cut_at(runs[n], corner, spread, LONG_OVERSHOOT)
+            runs[m] = cut_at(runs[m][::-1], corner, spread, LONG_OVERSHOOT)[::-1]
             corners[n] = corner
         else:
             runs[n], runs[m] = _without_overlap(runs[n], runs[m], one, other, spread, n == m)

@@ -52,15 +52,13 @@ def led_to_lines(lines: Sequence[Drawn], spread: float, said: Sequence[Said]) ->
                 continue
             run = made[k].points if last else made[k].points[::-1]
             others = [other.points for n, other in enumerate(lines) if n != k]
-            if len(run) > 2.0 * OWN_AWAY * spread:
-                others.append(run[: len(run) - round(OWN_AWAY * spread)])
             own = [one for one in said if np.hypot(*(run[-1] - one.place)) < reach_of(one, spread)]
             if own:
                 place = _said_place(own[0], others)
             else:
                 whole = len(run)
                 run = _without_tail(run, others, spread)
-                place = _met_by(run, others, spread)
+                place = _met_by(run, [*others, run[: max(len(run) - round(OWN_AWAY * spread), 0)]], spread)
                 if place is None and len(run) < whole:
                     place = run[-1]
             if place is None:
@@ -110,7 +108,7 @@ def _met_by(run: F64, others: Sequence[F64], spread: float) -> F64 | None:
     side = np.array([-end.way[1], end.way[0]])
     reached = float((end.place - end.behind) @ end.way)
     best: tuple[float, F64] | None = None
-    for points in others:
+    for points in (points for points in others if len(points) > 1):
         off = points - end.behind
         along, across = off @ end.way, off @ side
         near = np.hypot(*(points - end.place).T)
@@ -132,4 +130,3 @@ def _met_by(run: F64, others: Sequence[F64], spread: float) -> F64 | None:
     places = np.concatenate(list(others))
     away = np.hypot(*(places - end.place).T)
     return places[away.argmin()] if away.min() < NEAR * spread else None
-

@@ -42,6 +42,8 @@ LEAST_MORE = 5.0
 """And if it is so many spreads long."""
 OF_STRAYS, OF_WIDTH = 0.42, 0.32
 """Curves may run so many spreads from the line that was found, or so many stroke widths."""
+ASIDE = 0.9
+"""A straight line ends so many spreads at most beside where its known direction leads."""
 CALM = 0.5
 """A line is smoothed over so many spreads before curves are fitted, but for its corners."""
 
@@ -132,7 +134,13 @@ def _beside(more: Sequence[Traced], lines: Sequence[Traced], spread: float) -> l
     return [one for one in more if (tree.query(one.points)[0] < BESIDE * spread).mean() <= 0.5]
 
 
-def contour_of(line: Drawn, spread: float, tolerance: float, straight: bool = True) -> Contour:
+Ways = tuple[F64 | None, F64 | None]
+"""The directions in which an open line leaves its first place and reaches its last, where they are known."""
+
+
+def contour_of(
+    line: Drawn, spread: float, tolerance: float, straight: bool = True, ways: Ways = (None, None)
+) -> Contour:
     """Return a line as a contour with few anchors within a tolerance, px; it is smooth but for its corners.
 
     What is meant to be `straight` is exactly so.
@@ -147,7 +155,12 @@ def contour_of(line: Drawn, spread: float, tolerance: float, straight: bool = Tr
         cuts = [c - cuts[0] for c in cuts] + [len(line.points)]
     else:
         cuts = [0, *cuts, len(points) - 1]
-    parts = [_run(points[a : b + 1], spread, tolerance, straight) for a, b in pairwise(cuts) if b > a]
+    runs = [points[a : b + 1] for a, b in pairwise(cuts) if b > a]
+    last = len(runs) - 1
+    parts = [
+        _run(run, spread, tolerance, straight, (ways[0] if k == 0 else None, ways[1] if k == last else None))
+        for k, run in enumerate(runs)
+    ]
     every = [parts[0]]
     for part in parts[1:]:
         every[-1][-1, 2] = part[0, 2]
@@ -168,14 +181,20 @@ def _ring(points: F64, spread: float, tolerance: float) -> Contour:
     return Contour(anchors, np.full(len(anchors), AnchorKind.SMOOTH, dtype=np.uint8))
 
 
-def _run(run: F64, spread: float, tolerance: float, straight: bool) -> F64:
+def _leads_on(run: F64, ways: Ways, spread: float) -> bool:
+    """Whether a straight line from the first to the last of a run goes the ways it is known to."""
+    chord = run[-1] - run[0]
+    known = [way for way in ways if way is not None]
+    return all(abs(float(chord[0] * way[1] - chord[1] * way[0])) < ASIDE * spread for way in known)
+
+
+def _run(run: F64, spread: float, tolerance: float, straight: bool, ways: Ways) -> F64:
     even = evenly_spaced(run, 1.0)
-    ends = straightened(even, spread) if straight else None
-    if ends is not None or len(even) < 4:
+    if len(even) < 4 or (straight and _leads_on(even, ways, spread) and straightened(even, spread) is not None):
         return np.repeat(even[[0, -1]][:, None], 3, axis=1)
     soft = smoothed(even, min(CALM * spread, len(even) / 8.0), Beyond.LAST)
     soft[0], soft[-1] = even[0], even[-1]
-    return fewest_cubics(soft, tolerance)
+    return fewest_cubics(soft, tolerance, *ways)
 
 
 def closed_anchors(anchors: F64) -> F64:

@@ -12,7 +12,8 @@ from sobercrow.core.arrays import F32, F64, I64, U8
 from sobercrow.core.sketch.shading import find_shading, points_of
 from sobercrow.core.sketch.strays import find_straying
 from sobercrow.core.sketch.strokes import Strokes, darkness, single_strokes, smaller, stroke_width, usual_darkness
-from sobercrow.core.sketch.working_lines import Freehand, Round, StraightLine, find_working_lines
+from sobercrow.core.sketch.working_forms import WorkingForm
+from sobercrow.core.sketch.working_lines import find_working_lines
 from sobercrow.core.tracing.budget import afford_fitting
 
 BROAD_PX, READ_PX = 5.0, 3.0
@@ -41,7 +42,7 @@ class SketchReading:
         How much each of their points counts.
     working, shading : Strokes
         Those of working lines and of shading.
-    forms : tuple of StraightLine, Round or Freehand
+    forms : tuple of StraightLine, Ellipse or Freehand
         The working lines.
     patches : int
         How many patches of shading there are.
@@ -55,7 +56,7 @@ class SketchReading:
     weights: F64
     working: Strokes
     shading: Strokes
-    forms: tuple[StraightLine | Round | Freehand, ...]
+    forms: tuple[WorkingForm, ...]
     patches: int
     width_px: float
     strays_px: float

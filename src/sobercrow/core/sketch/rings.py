@@ -58,7 +58,8 @@ def _candidates(strokes: Strokes, spread: float) -> list[tuple[float, float, flo
     """Likely rings: votes, x, y and radius."""
     cell = CELL * spread
     origin = strokes.points.min(axis=0) - (MOST_RADIUS + 1.0) * spread
-    width, height = (np.ceil((np.ptp(strokes.points, axis=0) + 2.0 * (MOST_RADIUS + 1.0) * spread) / cell).astype(int) + 1).tolist()
+    room = np.ptp(strokes.points, axis=0) + 2.0 * (MOST_RADIUS + 1.0) * spread
+    width, height = (np.ceil(room / cell).astype(int) + 1).tolist()
     normal = np.column_stack([-np.sin(strokes.ways), np.cos(strokes.ways)])
     made = []
     for radius in np.arange(LEAST_RADIUS, MOST_RADIUS + 1e-9, STEP) * spread:

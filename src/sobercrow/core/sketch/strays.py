@@ -20,6 +20,8 @@ LEAST_DARK = 0.12
 PER_DEVIATION = 1.0 / 0.35
 """Strokes stray by so many times their standard deviation: evenly to both sides, and slowly along."""
 ALONG_PX = 25
+LEAST_LONG = 2.0
+"""Strokes shorter than so many of their widths may be grain of the paper."""
 SINGLE_SHARE, SINGLE_GAIN = 18.0, 1.09
 """The narrowest places on single strokes, so many per cent, have ink of one stroke alone; its deviation is so many
 times theirs."""
@@ -51,11 +53,12 @@ def find_straying(dark: F32, strokes: Strokes, weights: F64, others: F64, width_
     """
     parts = _enough(parts_of(strokes, weights, width_px))
     strokes = together(*(part.strokes for part in parts))
-    single = [Traced(run, False) for run in strokes.runs() if len(run) > 4]
+    single = [Traced(run, False) for run in strokes.runs() if len(run) > LEAST_LONG * width_px]
     if not single:
         return Straying(width_px, 1.0)
     ink, tone = _ink(dark, strokes.points, others, INK_REACH * width_px)
     narrow, _ = _breadths(ink, tone, single, 1.6 * width_px)
+    narrow = narrow[narrow > 0.0]
     one = SINGLE_GAIN * float(np.percentile(narrow, SINGLE_SHARE)) if len(narrow) else 0.5 * width_px
     strays, broad = FIRST * one, one
     for _ in range(ROUNDS):

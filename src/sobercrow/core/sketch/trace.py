@@ -23,8 +23,9 @@ from sobercrow.core.sketch.pressed import widths_along
 from sobercrow.core.sketch.reading import SketchReading
 from sobercrow.core.sketch.said import Said
 from sobercrow.core.sketch.strokes import Strokes
+from sobercrow.core.sketch.symmetry import mirrored
 from sobercrow.core.sketch.true_forms import form_of
-from sobercrow.core.sketch.working_lines import Freehand, Round
+from sobercrow.core.sketch.working_forms import Freehand
 from sobercrow.core.tracing.borders import Borders
 from sobercrow.core.tracing.fitting import Fitter
 from sobercrow.core.tracing.outlines import MOVED_BLUR_PX, Trace, swelling_shape
@@ -115,12 +116,16 @@ def contours_of(
     told: list[TrueShape] = []
     for k, line in enumerate(lines):
         found = form_of(line, strays)
-        if found is None:
-            continue
-        judged = found.scaled(scale).judged(settings)
-        told.append(judged)
-        if not judged.refused:
-            contours[k] = as_contour(judged.scaled(1.0 / scale).form, contours[k])
+        if found is not None:
+            judged = found.scaled(scale).judged(settings)
+            told.append(judged)
+            if not judged.refused:
+                contours[k] = as_contour(judged.scaled(1.0 / scale).form, contours[k])
+        elif (both := mirrored(line, strays, tolerance)) is not None:
+            judged = both.found.scaled(scale).judged(settings)
+            told.append(judged)
+            if not judged.refused:
+                contours[k] = both.contour
     return ends_on_curves(contours, strays), tuple(told)
 
 
@@ -149,8 +154,8 @@ def _working_contours(reading: SketchReading) -> list[Contour]:
     """Working lines exactly straight from end to end, or round, or as they were drawn."""
     made = []
     for form in reading.forms:
-        if isinstance(form, Round):
-            made.append(Contour.of_form(Ellipse(form.x, form.y, form.radius, form.radius, 0.0)))
+        if isinstance(form, Ellipse):
+            made.append(Contour.of_form(form))
         elif isinstance(form, Freehand):
             made.append(_open(fewest_cubics(form.points, SHADING_TOLERANCE_PX)))
         else:

@@ -28,10 +28,6 @@ LEAST_LENGTH_PX = 40.0
 """Of shorter borders nobody can tell whether they are symmetric."""
 COARSE_PX, SPACING_PX, BORDER_PX = 1.0, 0.5, 0.8
 LEAST_SAMPLES, MOST_COARSE, MOST_SAMPLES = 128, 1024, 4096
-MAYBE_PX, MAYBE = 0.6, 0.02
-ROUGHLY_PX, ROUGHLY = 0.1, 0.003
-"""An axis is looked at closely if the coarse border is no further from its mirror image, and then no further across
-itself: in px, and of its size more."""
 UNSURE = 1.0
 """So many times as far as an axis allows a border to stray, its moments may be off."""
 MOST_AXES, ROUNDS, SETTLED = 6, 5, 1e-6
@@ -41,11 +37,28 @@ TILTED_DEG, DEFINITE = 6.0, 4.0
 """One turned against it by so much must stray so many times as far: what is nearly round has no axis of its own."""
 REACH = 3
 """The place of a mirrored sample is looked for among so many on either side of where it should be."""
-SLACK_PX, SLACK = 0.03, 0.002
-"""How far a border may stray smoothly from the symmetric one: in px, and as a share of its size more."""
 OFF_CORNERS, AT_CORNERS = 97.0, 3.0
 """So many per cent of it; at corners, which pixels round differently on either side, so many times as far."""
 LEVEL_DEG = 1.5
+
+
+@dataclass(frozen=True, slots=True)
+class Allowance:
+    """How far a border may be from its mirror image: in px, and as a share of its size more.
+
+    An axis is looked at closely if the coarse border is no further from it than `maybe`, and then no further across
+    itself than `roughly`; it is one if the border strays no further smoothly from the symmetric one than `slack`.
+    """
+
+    maybe_px: float = 0.6
+    maybe: float = 0.02
+    roughly_px: float = 0.1
+    roughly: float = 0.003
+    slack_px: float = 0.03
+    slack: float = 0.002
+
+
+OF_BORDERS = Allowance()
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -55,9 +68,10 @@ class _Samples:
     points: F64
     spacing: float
     alike: NDArray[np.complex128]
+    allowed: Allowance
 
     @classmethod
-    def of(cls, line: F64, spacing_px: float, most: int) -> Self:
+    def of(cls, line: F64, spacing_px: float, most: int, allowed: Allowance = OF_BORDERS) -> Self:
         """Sample a border (n, 2) so far apart, by no more than so many points."""
         ring = np.concatenate([line, line[:1]])
         along = along_of(ring)
@@ -65,7 +79,7 @@ class _Samples:
         places = np.arange(count) * (along[-1] / count)
         points = np.column_stack([np.interp(places, along, part) for part in ring.T])
         z = (points - points.mean(axis=0)) @ (1.0, 1j)
-        return cls(points, along[-1] / count, np.fft.ifft(np.fft.fft(z) ** 2))
+        return cls(points, along[-1] / count, np.fft.ifft(np.fft.fft(z) ** 2), allowed)
 
     @property
     def size(self) -> float:
@@ -82,14 +96,14 @@ class _Samples:
         middle = self.points.mean(axis=0)
         strength, size = np.abs(self.alike), self.size
         off = np.sqrt(2.0 * np.maximum(size**2 - strength / len(strength), 0.0))
-        limit = MAYBE_PX + 0.25 * self.spacing + MAYBE * size
+        limit = self.allowed.maybe_px + 0.25 * self.spacing + self.allowed.maybe * size
         if np.median(off) <= limit:  # round: all axes are alike
             return [Mirror(float(middle[0]), float(middle[1]), 0.0, angle) for angle in (90.0, 0.0)]
         is_peak = (strength >= preceding(strength)) & (strength > following(strength)) & (off <= limit)
         best = sorted(np.flatnonzero(is_peak).tolist(), key=lambda k: float(off[k]))[:MOST_AXES]
         angles = [math.degrees(0.5 * np.angle(self.alike[k])) % 180.0 for k in best]
         axes = [Mirror(float(middle[0]), float(middle[1]), 0.0, angle) for angle in angles]
-        roughly = ROUGHLY_PX + 0.05 * self.spacing + ROUGHLY * size
+        roughly = self.allowed.roughly_px + 0.05 * self.spacing + self.allowed.roughly * size
         return [axis for axis in axes if self.roughly_off(axis) <= roughly]
 
     def begin(self, axis: Mirror) -> int:
@@ -146,7 +160,7 @@ class _Samples:
     def deviation(self, axis: Mirror, tolerance: float, strictness: float = 1.0) -> float | None:
         """Return how far they are at most from being symmetric about an axis, or None if that is too far."""
         off = 0.5 * self.differences(axis)[0]
-        slack = (SLACK_PX + SLACK * self.size) / strictness
+        slack = (self.allowed.slack_px + self.allowed.slack * self.size) / strictness
         most, smooth = float(np.abs(off).max()), self._smoothed(off)
         holds = np.percentile(smooth, OFF_CORNERS) <= min(slack, tolerance) and smooth.max() <= AT_CORNERS * slack
         return most if holds and most <= AT_CORNERS * tolerance else None
@@ -159,7 +173,7 @@ class _Samples:
         return smoothed(off, max(1, round(SMOOTHED_POINTS / self.spacing)))
 
 
-def may_be_symmetric(line: F64) -> bool:
+def may_be_symmetric(line: F64, allowed: Allowance = OF_BORDERS) -> bool:
     """Tell quickly whether a closed border (n, 2) may have an axis; nearly all that have none are told by this.
 
     If there is one, at an angle t, the complex moments c20, c21 and c30 about the middle have the angles 2 t, t and
@@ -170,7 +184,7 @@ def may_be_symmetric(line: F64) -> bool:
     size = math.sqrt(max(xx + yy, 1e-12))
     if length < LEAST_LENGTH_PX:
         return False
-    may_stray = UNSURE * (ROUGHLY_PX + 0.05 * COARSE_PX + ROUGHLY * size) / size
+    may_stray = UNSURE * (allowed.roughly_px + 0.05 * COARSE_PX + allowed.roughly * size) / size
     c20 = complex(xx - yy, 2 * xy) / size**2
     c21 = complex(xxx + xyy, xxy + yyy) / size**3
     c30 = complex(xxx - 3 * xyy, 3 * xxy - yyy) / size**3
@@ -185,19 +199,19 @@ def may_be_symmetric(line: F64) -> bool:
     return True
 
 
-def find_mirror(line: F64, tolerance_px: float) -> TrueShape | None:
+def find_mirror(line: F64, tolerance_px: float, allowed: Allowance = OF_BORDERS) -> TrueShape | None:
     """Return the axis about which a closed border (n, 2) is symmetric within the tolerance, or None.
 
     Of several axes one that is level or upright is taken first, then the one that holds best; `twofold` says that it is
     symmetric about the axis across it too.
     """
-    if len(line) < LEAST_LENGTH_PX / 2 or not may_be_symmetric(line):
+    if len(line) < LEAST_LENGTH_PX / 2 or not may_be_symmetric(line, allowed):
         return None
-    coarse = _Samples.of(line, COARSE_PX, MOST_COARSE)
+    coarse = _Samples.of(line, COARSE_PX, MOST_COARSE, allowed)
     maybe = coarse.axes() if coarse.length >= LEAST_LENGTH_PX else []
     if not maybe:
         return None
-    samples = _Samples.of(in_order(line), SPACING_PX, MOST_SAMPLES)
+    samples = _Samples.of(in_order(line), SPACING_PX, MOST_SAMPLES, allowed)
     found = [shape for axis in maybe if (shape := _holding(samples, axis, tolerance_px)) is not None]
     if not found:
         return None

@@ -95,7 +95,7 @@ def _refitted(border: F64, contour: Contour, fitter: Fitter) -> Contour | None:
     off_axis = half[half[:, 0] > LEAST_OFF_PX]
     ends = np.array([(1.0, 0.0, float(start_smooth)), (-1.0, 0.0, float(end_smooth))])
     fitted = fitter.open(np.concatenate([start[None], off_axis, end[None]]), ends)
-    whole = _with_image(fitted, start_smooth, end_smooth)
+    whole = with_image(fitted, start_smooth, end_smooth)
     return whole if whole.area() * contour.area() > 0.0 else whole.reversed()
 
 
@@ -114,8 +114,11 @@ def _crossing(inward: F64, beyond: F64, contour: Contour) -> tuple[F64, bool]:
     return np.array((0.0, np.polynomial.polynomial.polyfit(beside[:, 0] ** 2, beside[:, 1], 1)[0])), True
 
 
-def _with_image(half: Contour, start_smooth: bool, end_smooth: bool) -> Contour:
-    """Half a contour from axis to axis, and its mirror image; lines that cross the axis have no anchor there."""
+def with_image(half: Contour, start_smooth: bool, end_smooth: bool) -> Contour:
+    """Return half a contour from the upright axis through nought back to it, and its mirror image.
+
+    Lines that cross the axis have no anchor there.
+    """
     points, kinds = half.points.copy(), half.kinds.copy()
     flip = np.array((-1.0, 1.0))
     points[0, 0], points[-1, 2] = points[0, 2] * flip, points[-1, 0] * flip

@@ -13,12 +13,13 @@ from sobercrow.core.arrays import F64
 from sobercrow.core.artwork import hit
 from sobercrow.core.errors import SettingError
 from sobercrow.core.geometry.contour import Contour
+from sobercrow.core.geometry.forms import Ellipse
 from sobercrow.core.results import Results
 from sobercrow.core.settings import PATH_VERDICTS, PLACE_VERDICTS, Correction, Point, TouchForm, Verdict
 from sobercrow.core.sketch.bands import strokes_along
 from sobercrow.core.sketch.by_hand import has_strokes
 from sobercrow.core.sketch.trace import strays_of
-from sobercrow.core.sketch.working_lines import Freehand, Round, StraightLine
+from sobercrow.core.sketch.working_forms import Freehand, StraightLine
 from sobercrow.desktop import tokens
 from sobercrow.desktop.scene import Scene
 from sobercrow.desktop.steps import Step
@@ -209,8 +210,9 @@ def _forms(results: Results) -> QPainterPath:
     path, scale = QPainterPath(), results.sketch_scale
     for form in results.sketch.forms:
         match form:
-            case Round(x, y, radius):
-                path.addEllipse(QPointF(x * scale, y * scale), radius * scale, radius * scale)
+            case Ellipse():
+                ring = Contour.of_form(form).sampled(1.0 / scale)
+                path.addPath(_path([np.concatenate([ring, ring[:1]])], scale))
             case StraightLine():
                 (x0, y0), (x1, y1) = form.end(form.first), form.end(form.last)
                 path.addPath(_path([np.array([[x0, y0], [x1, y1]])], scale))

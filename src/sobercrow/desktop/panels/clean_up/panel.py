@@ -26,7 +26,7 @@ class CleanUpPanel(Panel):
         self.sheet = SheetPart(document)
         self.light = LightPart(document)
         self.tone = TonePart(document, self.sheet.wishes)
-        self.grey = GreyPart(document)
+        self.grey = GreyPart(document, self.sheet.wishes)
         self.dirt = DirtPart(document)
         self.enlarge = EnlargePart(document)
         self.touch = TouchPart(document)
@@ -42,6 +42,10 @@ class CleanUpPanel(Panel):
         )
         self.folds = {part: Fold(part.title, *part.widgets(), open_=part is self.tone) for part in self.parts}
         self.column = panel_column(label("Picture check", strong=True), self.check, *self.folds.values())
+
+    def picked(self, x: float, y: float) -> None:
+        """Give a place of the cleaned picture to the part that asked for one."""
+        any(part.picked(x, y) for part in (self.touch, self.grey, self.tone))
 
     def refresh(self) -> None:
         """Show the present state."""

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QWidget
 
 from sobercrow.core.cleanup.clean import tone_at
 from sobercrow.core.cleanup.grey_mix import automatic_mix
+from sobercrow.core.cleanup.pencils import pencil_at
 from sobercrow.core.errors import SettingError
 from sobercrow.core.job import Job
 from sobercrow.core.settings import GreyMix, Levels, Settings, meaning_of
@@ -20,6 +21,7 @@ from sobercrow.desktop.panels.clean_up.part import Part
 from sobercrow.desktop.panels.clean_up.sheet import Wishes
 from sobercrow.desktop.presentation import Presentation
 from sobercrow.desktop.steps import stage_cost
+from sobercrow.desktop.swatches import Swatches
 
 LEVELS = ("black", "midtone", "white")
 CHANNELS = ("red", "green", "blue")
@@ -131,11 +133,11 @@ class TonePart(Part):
         self.picking = which
         self._wishes.tool.emit("pick")
 
-    def picked(self, x: float, y: float) -> None:
-        """Take the tone at a place of the cleaned picture as black or white point."""
+    def picked(self, x: float, y: float) -> bool:
+        """Take the tone at a place of the cleaned picture as black or white point, if one was asked for."""
         which, self.picking = self.picking, None
         if which is None:
-            return
+            return False
 
         def look(job: Job, settings: Settings) -> float:
             return tone_at(job.sheet_before_levels(settings), settings.clean_up, x, y)
@@ -149,6 +151,7 @@ class TonePart(Part):
                 self.set_level(which, tone)
 
         self.document.ask_job(look, take)
+        return True
 
     def refresh(self, presentation: Presentation) -> None:
         """Show the present state."""
@@ -178,13 +181,21 @@ class TonePart(Part):
 
 
 class GreyPart(Part):
-    """Grey from a mix of channels."""
+    """Coloured pencil left out, and grey from a mix of channels."""
 
     title = "Colours to grey"
 
-    def __init__(self, document: Document) -> None:
-        """Work on a document's mix."""
+    def __init__(self, document: Document, wishes: Wishes) -> None:
+        """Work on a document's pencils and mix."""
         super().__init__(document)
+        self._wishes = wishes
+        self.picking = False
+        self.pick = button(
+            "Leave out a pencil", "Leave out a pencil\nClick on a line in colour; graphite and ink over it stay."
+        )
+        self.pick.clicked.connect(self._pick)
+        self.pencils = Swatches("Pencils left out", "Click a colour to have it back.")
+        self.pencils.picked.connect(self._have_back)
         self.part_ink = button(
             "Part ink from paper", "Part ink from paper\nChooses the mix in which ink stands out and pencil fades."
         )
@@ -199,10 +210,36 @@ class GreyPart(Part):
     def widgets(self) -> list[QWidget]:
         """Return the widgets in their order."""
         return [
+            headed(self.switch("pencils", "Coloured pencil"), self.pick),
+            self.pencils,
             headed(self.switch("mix", "Mix of channels"), label("How much each channel counts.", muted=True)),
             row_of(self.part_ink, self.keep),
             *self.channels.values(),
         ]
+
+    def _pick(self) -> None:
+        self.picking = True
+        self._wishes.tool.emit("pick")
+
+    def picked(self, x: float, y: float) -> bool:
+        """Leave out the coloured pencil at a place of the cleaned picture, if one was asked for."""
+        if not self.picking:
+            return False
+        self.picking = False
+
+        def look(job: Job, settings: Settings) -> str:
+            enlarged = settings.clean_up.in_force().enlarge
+            return pencil_at(job.sheet_as_laid(settings).pixels, x / enlarged, y / enlarged)
+
+        def take(colour: str) -> None:
+            kept = tuple(own for own in self.settings.pencils if own != colour)
+            self.change("Leave out a pencil", switch_on="pencils", pencils=(*kept, colour))
+
+        self.document.ask_job(look, take)
+        return True
+
+    def _have_back(self, colour: str) -> None:
+        self.change("Have a pencil back", pencils=tuple(own for own in self.settings.pencils if own != colour))
 
     def _reset(self, name: str) -> None:
         self._set(name, getattr(GreyMix(), name))
@@ -224,6 +261,9 @@ class GreyPart(Part):
     def refresh(self, presentation: Presentation) -> None:
         """Show the present state."""
         super().refresh(presentation)
+        self.pencils.show_colours(list(self.settings.pencils), None)
+        self.pencils.setVisible(bool(self.settings.pencils))
+        self.switches["pencils"].setEnabled(bool(self.settings.pencils))
         mix = self.settings.mix
         self.switches["mix"].setEnabled(mix is not None)
         self.keep.setEnabled(mix is not None)
@@ -233,5 +273,8 @@ class GreyPart(Part):
 
     def summary(self, presentation: Presentation) -> str:
         """Return how things stand, in a few words."""
-        mix = self.settings.in_force().mix
-        return "colours kept" if mix is None else f"{mix.red:.0f} · {mix.green:.0f} · {mix.blue:.0f} %"
+        in_force = self.settings.in_force()
+        mix, count = in_force.mix, len(in_force.pencils)
+        if mix is None:
+            return f"{count} pencil{'s' if count != 1 else ''} left out" if count else "colours kept"
+        return f"{mix.red:.0f} · {mix.green:.0f} · {mix.blue:.0f} %"

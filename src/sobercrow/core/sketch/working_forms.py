@@ -1,0 +1,89 @@
+"""The forms of working lines: straight, circles and ellipses, or as they were drawn; and what lies on them."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from sobercrow.core.arrays import F64
+from sobercrow.core.geometry.forms import Ellipse, in_axes
+from sobercrow.core.sketch.strokes import Strokes, tree_of
+
+TOLERANCE, BESIDE = 0.8, 1.4
+"""A working line runs within so many stroke widths of its form; what lies within the latter belongs to it."""
+ALIKE_COS = math.cos(math.radians(12.0))
+
+
+@dataclass(frozen=True, slots=True)
+class StraightLine:
+    """A place on a straight working line, its direction, a unit vector, and how far from the place it begins and
+    ends."""
+
+    x: float
+    y: float
+    dx: float
+    dy: float
+    first: float = 0.0
+    last: float = 0.0
+
+    def end(self, along: float) -> tuple[float, float]:
+        """Return a place so far along."""
+        return self.x + along * self.dx, self.y + along * self.dy
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Freehand:
+    """A working line as it was drawn, neither straight nor round: points (n, 2)."""
+
+    points: F64
+
+
+WorkingForm = StraightLine | Ellipse | Freehand
+
+
+def is_on(strokes: Strokes, form: WorkingForm, width_px: float) -> NDArray[np.bool_]:
+    """Tell of each stroke point whether it lies on a working line; strokes are about so wide."""
+    if isinstance(form, Freehand):
+        away, _ = tree_of(form.points).query(strokes.points, distance_upper_bound=BESIDE * width_px)
+        return np.asarray(np.isfinite(away))
+    on = (away_from(strokes.points, form) < BESIDE * width_px) & runs_along(strokes.points, strokes.ways, form)
+    if isinstance(form, StraightLine):
+        at = (strokes.points - (form.x, form.y)) @ (form.dx, form.dy)
+        on &= (at > form.first - BESIDE * width_px) & (at < form.last + BESIDE * width_px)
+    return np.asarray(on)
+
+
+def lies_on(points: F64, ways: F64, form: StraightLine | Ellipse, reach: float) -> NDArray[np.bool_]:
+    """Tell which points (n, 2), with their directions (n,), are within reach of a form and run along it."""
+    return np.asarray((away_from(points, form) < reach) & runs_along(points, ways, form))
+
+
+def away_from(points: F64, form: StraightLine | Ellipse) -> F64:
+    """Return how far points (n, 2) are from a form, px; from an ellipse close to it, by Sampson's approximation.
+
+    Sampson 1982, "Fitting conic sections to very scattered data".
+    """
+    if isinstance(form, StraightLine):
+        x, y = points.T
+        return np.asarray(np.abs((y - form.y) * form.dx - (x - form.x) * form.dy))
+    if form.is_circle:
+        return np.asarray(np.abs(np.hypot(points[:, 0] - form.x, points[:, 1] - form.y) - form.rx))
+    u, v = in_axes(points, form).T
+    slope = np.hypot(u / form.rx**2, v / form.ry**2)
+    return np.asarray(0.5 * np.abs((u / form.rx) ** 2 + (v / form.ry) ** 2 - 1.0) / np.maximum(slope, 1e-9))
+
+
+def runs_along(points: F64, ways: F64, form: StraightLine | Ellipse) -> NDArray[np.bool_]:
+    """Tell of which points (n, 2) the directions (n,) are the form's there."""
+    c, s = np.cos(ways), np.sin(ways)
+    if isinstance(form, StraightLine):
+        return np.asarray(np.abs(c * form.dx + s * form.dy) > ALIKE_COS)
+    turn = math.radians(form.angle_deg)
+    u, v = in_axes(points, form).T
+    across_u, across_v = u / form.rx**2, v / form.ry**2
+    along = c * math.cos(turn) + s * math.sin(turn), s * math.cos(turn) - c * math.sin(turn)
+    across = (along[0] * across_u + along[1] * across_v) / np.maximum(np.hypot(across_u, across_v), 1e-9)
+    return np.asarray(np.abs(across) < math.sqrt(1.0 - ALIKE_COS**2))
