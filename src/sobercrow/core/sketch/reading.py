@@ -20,12 +20,14 @@ BROAD_PX, READ_PX = 5.0, 3.0
 """A picture whose strokes are wider than the former is read at a size at which they are about as wide as the latter."""
 FAINTEST, DARKEST = 0.3, 1.5
 """A stroke counts by its darkness, but no less and no more than this times the usual."""
-UNEVEN, MOST_STRAYS = 1.3, 2.5
+UNEVEN, MOST_STRAYS = 1.22, 2.5
 """A drawing is rough if its lines are so many times as broad in places as a single stroke, and no more than this many
 stroke widths: of broad letters the edges are taken for strokes."""
 INKED = 0.1
 MOST_SOLID, FULL, MIDDLE = 0.7, 0.85, 0.4
 """Of ink more than the former is within the second of the darkest, in the middle of what is within the third."""
+GRAIN_LENGTH, GRAIN_TONE = 2.5, 0.5
+"""Grain of the paper looks like strokes shorter than so many of their widths, and no darker than this share of lines."""
 MOST_STROKES = 0.025
 """And if its strokes are long: so many at most for each of their points."""
 
@@ -74,6 +76,16 @@ class SketchReading:
         return self.unevenness > UNEVEN and strays and not pieces and self.solid < MOST_SOLID
 
 
+def without_grain(strokes: Strokes, width_px: float) -> Strokes:
+    """Return strokes without short, pale ones: grain of the paper. Strokes are about so wide."""
+    if not len(strokes):
+        return strokes
+    length = np.bincount(strokes.stroke)
+    tone = np.bincount(strokes.stroke, strokes.dark) / length
+    is_grain = (length < GRAIN_LENGTH * width_px) & (tone < GRAIN_TONE * usual_darkness(strokes))
+    return strokes.only(~is_grain[strokes.stroke])
+
+
 def weights_of(strokes: Strokes) -> F64:
     """Return how much each point of a drawing's strokes counts: by its darkness."""
     return np.clip(strokes.dark / max(usual_darkness(strokes), 1e-6), FAINTEST, DARKEST)
@@ -95,6 +107,7 @@ def read_sketch(grey: U8) -> SketchReading:
     dark = darkness(grey, width)
     every = single_strokes(dark, width)
     afford_fitting([every.points])
+    every = without_grain(every, width)
     on_forms, forms = find_working_lines(every, math.hypot(*grey.shape), width)
     working, drawn = every.only(on_forms), every.only(~on_forms)
     patches: list[I64] = find_shading(drawn, usual_darkness(drawn), width)
