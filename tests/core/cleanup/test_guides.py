@@ -13,6 +13,7 @@ from sobercrow.core.cleanup.check import Fault, check_picture, mend
 from sobercrow.core.cleanup.clean import clean
 from sobercrow.core.cleanup.guides import find_guides, take_out
 from sobercrow.core.cleanup.round_guides import RoundGuide
+from sobercrow.core.geometry.forms import Ellipse, nearest_on_ellipse
 from sobercrow.core.job import Job
 from sobercrow.core.settings import Levels, Settings
 from words import render, set_word
@@ -57,17 +58,28 @@ def test_straight_strokes_of_ink_and_plain_writing_are_no_guides() -> None:
     assert find_guides(lettering("Fetlock kites", 80), 255, 0) == ()
 
 
-@pytest.mark.parametrize(("x", "y", "radius", "seed"), [(200.0, 150.0, 110.0, 1), (240.5, 170.3, 77.0, 2)])
-def test_a_circle_drawn_to_work_by_goes_and_lettering_on_it_stays(x: float, y: float, radius: float, seed: int) -> None:
+@pytest.mark.parametrize(
+    ("form", "seed"),
+    [
+        (Ellipse(200.0, 150.0, 110.0, 110.0), 1),
+        (Ellipse(240.5, 170.3, 77.0, 77.0), 2),
+        (Ellipse(215.0, 150.0, 160.0, 90.0, 20.0), 3),
+        (Ellipse(220.4, 140.7, 150.0, 60.0, 0.0), 4),
+    ],
+)
+def test_what_is_drawn_to_work_by_goes_and_lettering_on_it_stays(form: Ellipse, seed: int) -> None:
     word = np.pad(render(set_word(font_manager.findfont("DejaVu Serif"), "Kite", 90)), 90, constant_values=255)
     rows, columns = np.mgrid[: word.shape[0], : word.shape[1]]
-    away = np.abs(np.hypot(columns + 0.5 - x, rows + 0.5 - y) - radius)
+    places = np.column_stack([columns.ravel() + 0.5, rows.ravel() + 0.5])
+    away = np.abs(nearest_on_ellipse(places, form)[1]).reshape(word.shape)
     line = 60.0 * np.clip(1.6 - away, 0.0, 1.0)  # about two pixels wide, a quarter as dark as the ink
     noise = np.random.default_rng(seed).normal(0.0, 1.5, word.shape)
     scan = np.clip(np.minimum(word * (245.0 / 255.0), 245.0 - line) + noise, 0, 255).astype(np.uint8)
     (found,) = find_guides(scan, 245, 0)
     assert isinstance(found, RoundGuide)
-    assert (found.x, found.y, found.radius) == pytest.approx((x, y, radius), abs=0.7)
+    assert (found.form.x, found.form.y) == pytest.approx((form.x, form.y), abs=0.7)
+    assert sorted((found.form.rx, found.form.ry)) == pytest.approx(sorted((form.rx, form.ry)), abs=0.8)
+    assert found.form.is_circle == form.is_circle
     left = take_out(scan, scan, (found,), 245, 0)
     ink = word < 250
     free = (line > 30) & ~(cv2.dilate(ink.astype(np.uint8), np.ones((7, 7), np.uint8)) > 0)

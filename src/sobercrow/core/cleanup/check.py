@@ -136,15 +136,19 @@ def _lines(grey: U8, ink: int, paper: int) -> list[Finding]:
 
 
 def _told_guides(guides: Sequence[Guide | RoundGuide]) -> str:
-    """How many lines and circles there are, in words."""
-    circles = sum(isinstance(guide, RoundGuide) for guide in guides)
-    straight = len(guides) - circles
+    """How many lines, circles and ellipses there are, in words."""
+    rounds = [guide.form for guide in guides if isinstance(guide, RoundGuide)]
+    circles, straight = sum(form.is_circle for form in rounds), len(guides) - len(rounds)
     parts = [
         one if count == 1 else f"{count} {many}"
-        for count, one, many in ((straight, "a straight line", "straight lines"), (circles, "a circle", "circles"))
+        for count, one, many in (
+            (straight, "a straight line", "straight lines"),
+            (circles, "a circle", "circles"),
+            (len(rounds) - circles, "an ellipse", "ellipses"),
+        )
         if count
     ]
-    return " and ".join(parts)
+    return " and ".join([", ".join(parts[:-1]), parts[-1]] if len(parts) > 1 else parts)
 
 
 def mend(settings: Settings, finding: Finding, source: Picture) -> Settings:

@@ -12,7 +12,7 @@ import numpy as np
 
 from sobercrow.core.arrays import F32, F64, U8
 from sobercrow.core.cleanup._guide_kernels import lift_line, read_profiles
-from sobercrow.core.cleanup.round_guides import RoundGuide, find_circles, lift_circle, tone_along
+from sobercrow.core.cleanup.round_guides import RoundGuide, find_rounds, lift_round, tone_along
 from sobercrow.core.geometry.polygon import line_through
 from sobercrow.core.geometry.smooth import Beyond, smoothed
 from sobercrow.core.picture.picture import coarse
@@ -71,7 +71,7 @@ def find_guides(grey: U8, paper: float, ink: float, palest: float = 0.6) -> tupl
     pale = ((around - small > least) & (dark > least) & (beside == 0)).astype(np.uint8)
     length = LEAST_LENGTH * max(size)
     # circles first, lest straight lines be found along them; then again what hung together with straight lines
-    look = partial(find_circles, pale, dark, beside, contrast, least, palest, float(factor))
+    look = partial(find_rounds, pale, dark, beside, contrast, least, palest, float(factor))
     found: list[Guide | RoundGuide] = [*look()]
     vain = 0
     while vain < MOST_VAIN_TRIES:  # the clearest line first; its pixels are then out of the way
@@ -149,7 +149,7 @@ def take_out(pixels: U8, grey: U8, guides: tuple[Guide | RoundGuide, ...], paper
     for guide in guides:
         most = min(0.85, guide.darkness + 0.25) * contrast
         if isinstance(guide, RoundGuide):
-            lift_circle(planes, grey, guide, paper, contrast, most, HALF_BAND_PX, WINDOW_PX)
+            lift_round(planes, grey, guide, paper, contrast, most, HALF_BAND_PX, WINDOW_PX)
             continue
         start, end = np.array(guide.start), np.array(guide.end)
         length = float(np.hypot(*(end - start)))

@@ -298,6 +298,16 @@ def _feet(u: F64, v: F64, rx: float, ry: float) -> F64:
     return np.asarray(t)
 
 
+def nearest_on_ellipse(points: F64, form: Ellipse) -> tuple[F64, F64]:
+    """Return the angles (n,), radians in its axes, at which an ellipse is nearest to points (n, 2), and their signed
+    distances, outside positive."""
+    u, v = in_axes(points, form).T
+    t = _feet(u, v, form.rx, form.ry)
+    across = np.column_stack([np.cos(t) / form.rx, np.sin(t) / form.ry])
+    off = np.column_stack([u - form.rx * np.cos(t), v - form.ry * np.sin(t)])
+    return t, np.asarray((off * across).sum(axis=1) / np.hypot(*across.T))
+
+
 def from_rectangle(points: F64, form: Rectangle) -> F64:
     """Return the signed distances of points (n, 2) from a rectangle's edge, outside positive."""
     beyond = np.abs(in_axes(points, form)) - (0.5 * form.width - form.radius, 0.5 * form.height - form.radius)

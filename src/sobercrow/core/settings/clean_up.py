@@ -230,7 +230,11 @@ class CleanUp(Checked):
     guides: float = setting(
         0.0,
         Meaning(
-            "Take out lines", "Removes straight lines and circles up to so dark, compared with the ink.", 0, 90, "%"
+            "Take out lines",
+            "Removes straight lines, circles and ellipses up to so dark, compared with ink.",
+            0,
+            90,
+            "%",
         ),
     )
     pencils: tuple[str, ...] = ()

@@ -20,14 +20,14 @@ BROAD_PX, READ_PX = 5.0, 3.0
 """A picture whose strokes are wider than the former is read at a size at which they are about as wide as the latter."""
 FAINTEST, DARKEST = 0.3, 1.5
 """A stroke counts by its darkness, but no less and no more than this times the usual."""
-UNEVEN, MOST_STRAYS = 1.22, 2.5
+UNEVEN, MOST_STRAYS = 1.25, 2.5
 """A drawing is rough if its lines are so many times as broad in places as a single stroke, and no more than this many
 stroke widths: of broad letters the edges are taken for strokes."""
 INKED = 0.1
 MOST_SOLID, FULL, MIDDLE = 0.7, 0.85, 0.4
 """Of ink more than the former is within the second of the darkest, in the middle of what is within the third."""
 GRAIN_LENGTH, GRAIN_TONE = 2.5, 0.5
-"""Grain of the paper looks like strokes shorter than so many of their widths, and no darker than this share of lines."""
+"""Grain of paper looks like strokes shorter than so many of their widths, and no darker than this share of lines."""
 MOST_STROKES = 0.025
 """And if its strokes are long: so many at most for each of their points."""
 
