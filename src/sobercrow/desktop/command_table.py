@@ -13,6 +13,7 @@ from sobercrow.desktop.choosing_commands import choosing_commands
 from sobercrow.desktop.commands import Command
 from sobercrow.desktop.editing.lines import LINE_EDITS, WIDE_EDITS
 from sobercrow.desktop.editing.shapes import SHAPE_EDITS
+from sobercrow.desktop.find.find_list import FindList
 from sobercrow.desktop.lettering_commands import lettering_commands
 from sobercrow.desktop.painting import CHEQUERED
 from sobercrow.desktop.steps import LOOKS, Step
@@ -241,6 +242,14 @@ def command_table(window: MainWindow) -> tuple[Command, ...]:
             "Lays the proofs side by side, and puts them away again.",
             window.show_sheet,
             has_result,
+        ),
+        Command(
+            "find",
+            "Find",
+            "Help",
+            ("F3",),
+            "Type a word for what you want to do; commands, tools, settings and recipes are found.",
+            lambda: FindList(window).open(),
         ),
         Command("keys", "Keys", "Help", ("F1",), "All keys and what they do.", window.show_keys),
         Command("about", "About Sober Crow", "Help", (), "Version and licence.", window.show_about),

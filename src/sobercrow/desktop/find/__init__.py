@@ -1,0 +1,1 @@
+"""Find: commands, tools, settings and recipes by their names, and where they are."""
