@@ -20,6 +20,7 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+import pillow_heif
 from PIL import Image
 
 from drawings import circle, parted_disc
@@ -158,6 +159,8 @@ def _artwork() -> Artwork:
 
 
 def _picture(form: str, **options: Any) -> bytes:
+    if form == "HEIF":
+        pillow_heif.register_heif_opener()
     memory = io.BytesIO()
     Image.fromarray(parted_disc(96)).save(memory, form, **options)
     return memory.getvalue()
@@ -168,6 +171,9 @@ def _project() -> dict[str, bytes]:
     head |= {"guides": [{"lies": "level", "at": 3.0, "slant_deg": 90.0}], "hand_over": plain_hand_over(PLAIN)}
     artwork = json.dumps(plain_artwork(_artwork())).encode()
     return {"project.json": json.dumps(head).encode(), "source/picture": _picture("PNG"), "refined.json": artwork}
+
+
+PICTURES = ("JPEG", "GIF", "TIFF", "BMP", "WEBP", "AVIF", "HEIF", "JPEG2000", "PPM", "ICO", "TGA")
 
 
 def makers() -> dict[str, Callable[[random.Random], bytes]]:
@@ -186,7 +192,7 @@ def makers() -> dict[str, Callable[[random.Random], bytes]]:
     memory = io.BytesIO()
     np.savez_compressed(memory, told=np.array('{"faces": []}'), counts=np.zeros(0), codes=np.zeros(3))
     index = memory.getvalue()
-    plain: dict[str, bytes] = {form.lower(): _picture(form) for form in ("JPEG", "GIF", "TIFF", "BMP", "WEBP")}
+    plain: dict[str, bytes] = {form.lower(): _picture(form) for form in PICTURES}
     made: dict[str, Callable[[random.Random], bytes]] = {
         "png": lambda chance: damaged_png(png, chance),
         "project": lambda chance: damaged_zip(parts, chance),

@@ -124,7 +124,7 @@ def _tracing_options(command: Callable[..., None]) -> Callable[..., None]:
 @click.option("--report", type=click.Path(path_type=Path), help="Write the figures of the result to this JSON file.")
 @hand_over_options
 def trace(pictures: tuple[Path, ...], outputs: tuple[Path, ...], report: Path | None, **options: Any) -> None:
-    """Trace PICTURES (PNG, JPEG, GIF, TIFF, BMP, WebP, or a page of a PDF) to artwork of true size.
+    """Trace PICTURES (PNG, JPEG, HEIC, AVIF, TIFF, WebP and others, or a page of a PDF) to artwork of true size.
 
     One picture becomes the files named by -o. Several become files of their names in the folders named by it, and a
     table of their figures is printed; those that fail are told at the end, and the others are written all the same.

@@ -51,8 +51,9 @@ class Swatches(QWidget):
         """Take the colour there."""
         colour = self._at(event)
         if colour is not None:
+            at = self.colours.index(colour)  # what is done with it may change the colours there are
             self.picked.emit(colour)
-            self.chosen_at.emit(self.colours.index(colour))
+            self.chosen_at.emit(at)
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         """Change the colour there."""

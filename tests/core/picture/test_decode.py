@@ -6,6 +6,7 @@ import zlib
 from pathlib import Path
 
 import numpy as np
+import pillow_heif
 import pytest
 from PIL import Image, ImageCms, ImageOps
 
@@ -32,11 +33,42 @@ def colours() -> Image.Image:
     return Image.fromarray(pixels)
 
 
-@pytest.mark.parametrize("kind", ["PNG", "GIF", "TIFF", "BMP", "WEBP"])
+@pytest.mark.parametrize("kind", ["PNG", "GIF", "TIFF", "BMP", "WEBP", "JPEG2000", "PPM", "TGA"])
 def test_lossless_kinds_give_the_pixels_that_were_saved(colours: Image.Image, kind: str) -> None:
     extra = {"lossless": True} if kind == "WEBP" else {}
-    read = decode_picture(packed(colours, kind, **extra), "a")
+    read = decode_picture(packed(colours, kind, **extra), f"a.{kind.lower()}")
     assert np.array_equal(read.pixels, np.asarray(colours))
+
+
+@pytest.mark.parametrize(("kind", "suffix"), [("HEIF", ".heic"), ("AVIF", ".avif"), ("HEIF", ".png")])
+def test_photos_of_phones_are_read_whatever_they_are_called_turned_and_in_their_colours(
+    colours: Image.Image, kind: str, suffix: str
+) -> None:
+    pillow_heif.register_heif_opener()
+    exif = Image.Exif()
+    exif[274] = 6
+    rows = np.linspace(0.0, 1.0, 64)[:, None]
+    wide = np.dstack([np.broadcast_to(255.0 * c, (64, 96)) for c in (rows, 1.0 - rows, 0.5 * rows)]).astype(np.uint8)
+    profile = ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes()
+    data = packed(Image.fromarray(wide), kind, quality=100, exif=exif.tobytes(), icc_profile=profile)
+    read = decode_picture(data, f"photo{suffix}")
+    assert read.pixels.shape == (96, 64, 3)
+    assert np.abs(read.pixels.astype(int) - np.rot90(wide, -1)).mean() < 4
+    with pytest.raises(PictureError, match="damaged"):
+        decode_picture(data[: len(data) // 2], f"photo{suffix}")
+
+
+def test_the_largest_picture_of_an_icon_is_taken(colours: Image.Image) -> None:
+    large = colours.resize((64, 64), Image.Resampling.NEAREST)
+    read = decode_picture(packed(large, "ICO", sizes=[(16, 16), (64, 64)]), "mark.ico")
+    assert np.array_equal(read.pixels, np.asarray(large))
+
+
+def test_what_has_no_sign_of_its_own_is_taken_for_a_picture_by_its_name_alone(colours: Image.Image) -> None:
+    data = packed(colours, "TGA")
+    assert np.array_equal(decode_picture(data, "a.TGA").pixels, np.asarray(colours))
+    with pytest.raises(PictureError, match="HEIC, AVIF"):
+        decode_picture(data, "a.png")
 
 
 def test_jpeg_gives_nearly_the_pixels_that_were_saved(colours: Image.Image) -> None:

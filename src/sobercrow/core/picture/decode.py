@@ -18,8 +18,14 @@ from sobercrow.core.picture.compression import Compression
 from sobercrow.core.picture.picture import Picture
 from sobercrow.core.settings import ASSUMED_DPI, DPI
 
-READABLE = ("PNG", "JPEG", "GIF", "TIFF", "BMP", "WEBP")
-SUFFIXES = (".png", ".jpg", ".jpeg", ".gif", ".tif", ".tiff", ".bmp", ".webp")
+READABLE = ("PNG", "JPEG", "GIF", "TIFF", "BMP", "WEBP", "AVIF", "JPEG2000", "PPM", "ICO")
+PHONE, BY_NAME = ".heic .heif .hif", {".tga": "TGA"}
+"""Photos of phones, whose library comes in when there is one; and what has no sign of its own in the file."""
+SUFFIXES = (
+    *(".png", ".jpg", ".jpeg", ".gif", ".tif", ".tiff", ".bmp", ".webp", ".avif", ".jp2", ".j2k", ".ico"),
+    *(".ppm", ".pgm", ".pbm", ".pnm", *BY_NAME, *PHONE.split()),
+)
+KINDS = "PNG, JPEG, HEIC, AVIF, TIFF, WebP, GIF, BMP, JPEG 2000, PNM, TGA or ICO"
 ORIENTATION = 0x0112
 """The EXIF tag that says how a picture is turned."""
 MOST_PIXELS = 120_000_000
@@ -59,7 +65,9 @@ def read_picture(path: Path) -> Picture:
 
 
 def decode_picture(data: bytes, name: str) -> Picture:
-    """Decode PNG, JPEG, GIF (first frame), TIFF, BMP or WebP to 8-bit sRGB.
+    """Decode PNG, JPEG, HEIC, AVIF, TIFF, WebP, GIF, BMP, JPEG 2000, PNM, TGA or ICO to 8-bit sRGB.
+
+    Of several frames the first is taken, of an icon the largest.
 
     EXIF orientation is applied, an embedded colour profile converted to sRGB, transparency laid over
     white paper, 16-bit reduced to 8. The resolution is the file's own, else 300 dpi, assumed.
@@ -86,11 +94,14 @@ def _opened(data: bytes, name: str) -> Image.Image:
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
-            image: Image.Image = Image.open(io.BytesIO(data), formats=READABLE)
+            image: Image.Image = Image.open(io.BytesIO(data), formats=_formats_for(data, name))
     except UnidentifiedImageError as fault:
-        raise PictureError(
-            f"“{name}” is not a picture this program can read; use PNG, JPEG, GIF, TIFF, BMP or WebP."
-        ) from fault
+        if _is_phones(data):
+            raise PictureError(
+                f"“{name}” breaks off, is damaged, or is packed in a way that cannot be read here; "
+                "copy it again, or have it sent as JPEG or PNG."
+            ) from fault
+        raise PictureError(f"“{name}” is not a picture this program can read; use {KINDS}.") from fault
     except Image.DecompressionBombError as fault:
         raise PictureError(
             f"“{name}” is too large to open; reduce it below {MOST_PIXELS // 10**6} megapixels."
@@ -106,6 +117,22 @@ def _opened(data: bytes, name: str) -> Image.Image:
             f"“{name}” is {width} × {height} pixels, too long a strip to open; cut it below {MOST_SIDE_PX} on a side."
         )
     return image
+
+
+def _is_phones(data: bytes) -> bool:
+    """Whether a file says that it is a HEIC or an AVIF one, or a film."""
+    return data[4:8] == b"ftyp"
+
+
+def _formats_for(data: bytes, name: str) -> tuple[str, ...]:
+    """The formats a file may have: those of phones if it says so (ISO 23008-12), others by its name."""
+    if _is_phones(data) and not data[8:12].startswith(b"avi"):
+        from pillow_heif import register_heif_opener
+
+        register_heif_opener()
+        return ("HEIF", "AVIF")
+    named = BY_NAME.get(Path(name).suffix.lower())
+    return READABLE if named is None else (*READABLE, named)
 
 
 def _compression(image: Image.Image, data: bytes) -> Compression | None:

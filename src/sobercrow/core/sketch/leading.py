@@ -16,12 +16,11 @@ SNAP, TRIM, NEAR = 3.3, 5.0, 1.2
 """Ends go on to a line so many spreads ahead, and back to one that far behind; or to one that far beside."""
 TAIL_BESIDE, TAIL_COS, TAIL_LEAST = 2.7, 0.85, 4.0
 """The last of a line that runs along another, within so many spreads of it and for so many, is that other told anew."""
-SCRAP = 10.0
-"""And if they are shorter than so many spreads and as near all over."""
 OWN_AWAY = 12.0
 """A line may end on itself, so many spreads from its end."""
-STUB_NEAR = 2.0
-"""They are left out if they begin or end so many spreads from another line and lead nowhere."""
+STUB_NEAR, SCRAP = 2.0, 10.0
+"""Stubs are left out if they begin or end so many spreads from another line; lines shorter than the latter if they are
+as near all over."""
 
 
 def without_stubs(lines: Sequence[Drawn], spread: float) -> list[Drawn]:
