@@ -37,6 +37,7 @@ EVERYTHING = CleanUp(
     stains=50.0,
     smooth=60.0,
     guides=50.0,
+    pencils=("#a94a3b",),
     mix=GreyMix(10, 20, 70),
     levels=Levels(60, 1.2, 200),
     enlarge=2,
