@@ -542,6 +542,26 @@ def test_a_fault_of_the_program_itself_is_one_sentence_and_exit_code_70(tmp_path
     assert not (tmp_path / "a.svg").exists()
 
 
+def test_a_coloured_pencil_is_left_out_and_the_report_says_so(tmp_path: Path) -> None:
+    sheet = np.full((240, 320, 3), 245, np.uint8)
+    sheet[60:66, 30:290] = (110, 160, 215)
+    sheet[30:210, 150:156] = 60
+    picture, report = tmp_path / "pencils.png", tmp_path / "r.json"
+    Image.fromarray(sheet).save(picture, dpi=(200, 200))
+    counts = []
+    for n, options in enumerate(((), ("--leave-out", "#6EA0D7"))):
+        done = run("trace", picture, "-o", tmp_path / f"{n}.svg", "--report", report, "--threshold", 225, *options)
+        assert (done.returncode, done.stderr) == (0, "")
+        figures = json.loads(report.read_text())
+        assert ("coloured pencil left out" in figures["done"]) == bool(options)
+        counts.append(figures["anchors"])
+    assert counts[0] > 8
+    assert counts[1] == 4
+    refused = run("trace", picture, "-o", tmp_path / "c.svg", "--leave-out", "blue")
+    assert refused.returncode == 2
+    assert "like #5b8fc2, not “blue”" in refused.stderr
+
+
 def test_a_rough_sketch_is_drawn_as_one_line_and_the_report_tells_what_it_held(tmp_path: Path) -> None:
     picture, out, told = PICTURES / "pencil-sketch.png", tmp_path / "bird.svg", tmp_path / "report.json"
     options = ("--shading", "layer", "--working-lines", "draw", "--report", told)
