@@ -11,6 +11,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
 from sobercrow.core.formats.project import SUFFIX, read_project
+from sobercrow.core.geometry.forms import Ellipse
 from sobercrow.core.settings import TraceKind, Treatment, Verdict
 from sobercrow.demo.make import PICTURES
 from sobercrow.demo.tour import pause, wait_until_done
@@ -97,9 +98,9 @@ def test_the_strokes_of_the_line_pointed_at_are_shown(bird: MainWindow) -> None:
 
 
 def test_working_lines_are_marked_until_their_tick_is_taken_off(bird: MainWindow) -> None:
-    circle = next(form for form in bird.document.presentation.results.sketch.forms if hasattr(form, "radius"))
+    circle = next(form for form in bird.document.presentation.results.sketch.forms if isinstance(form, Ellipse))
     scale = bird.document.presentation.results.sketch_scale
-    top = on_screen(bird, circle.x * scale, (circle.y - circle.radius) * scale)
+    top = on_screen(bird, circle.x * scale, (circle.y - circle.ry) * scale)
 
     def marked() -> bool:
         image = bird.canvas.grab().toImage()
@@ -115,7 +116,7 @@ def test_working_lines_are_marked_until_their_tick_is_taken_off(bird: MainWindow
 def test_what_is_said_of_strokes_by_hand_is_one_undo_and_is_kept(bird: MainWindow, tmp_path: Path) -> None:
     document, part = bird.document, bird.trace_panel.sketch
     first = document.artwork
-    form = next(form for form in document.presentation.results.sketch.forms if not hasattr(form, "radius"))
+    form = next(form for form in document.presentation.results.sketch.forms if not isinstance(form, Ellipse))
     scale = document.presentation.results.sketch_scale
     x, y = form.end(0.9 * form.first + 0.1 * form.last)
     say(bird, Verdict.LINE, (x * scale, y * scale))

@@ -20,7 +20,7 @@ BROAD_PX, READ_PX = 5.0, 3.0
 """A picture whose strokes are wider than the former is read at a size at which they are about as wide as the latter."""
 FAINTEST, DARKEST = 0.3, 1.5
 """A stroke counts by its darkness, but no less and no more than this times the usual."""
-UNEVEN, MOST_STRAYS = 1.25, 2.5
+UNEVEN, MOST_STRAYS = 1.28, 2.5
 """A drawing is rough if its lines are so many times as broad in places as a single stroke, and no more than this many
 stroke widths: of broad letters the edges are taken for strokes."""
 INKED = 0.1
