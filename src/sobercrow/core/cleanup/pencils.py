@@ -62,8 +62,8 @@ def pencil_at(pixels: U8, x: float, y: float) -> str:
     grey = everywhere[alike] @ GREY / strength[alike]
     least = np.argsort(grey)[: max(len(grey) // ALONE_SHARE, 4)]
     density = np.median(everywhere[alike][least], axis=0)
-    tones = np.clip(np.rint(paper * np.exp(-np.maximum(density, 0.0))), 0, 255).astype(int)
-    return "#" + "".join(f"{v:02x}" for v in tones.tolist())
+    tones = np.clip(np.rint(paper * np.exp(-np.maximum(density, 0.0))), 0, 255).astype(np.uint8)
+    return f"#{tones.tobytes().hex()}"
 
 
 def without_pencils(pixels: U8, colours: Sequence[str]) -> U8:
@@ -113,13 +113,13 @@ def _paper(pixels: U8) -> F64:
 
 
 def _density(pixels: U8, paper: F64) -> F32:
-    """How much light pixels (n, 3) take away, as logarithms; below nought where they are lighter than paper."""
+    """How much light pixels (..., 3) take away, as logarithms; below nought where they are lighter than paper."""
     return np.asarray(-np.log(np.maximum(pixels.astype(np.float32), LEAST_TONE) / paper.astype(np.float32)))
 
 
 def _way(colour: str, paper: F64) -> F64:
-    tones = np.array([[int(colour[k : k + 2], 16) for k in (1, 3, 5)]], dtype=np.uint8)
-    density = _density(tones, paper)[0].astype(np.float64)
+    tones = np.frombuffer(bytes.fromhex(colour[1:]), dtype=np.uint8)
+    density = _density(tones, paper).astype(np.float64)
     size = float(np.linalg.norm(density))
     if size < PALEST or _hue_deg(density) < LEAST_HUE_DEG:
         raise SettingError(f"{colour} is no colour that can be told from grey.")

@@ -12,7 +12,7 @@ import numpy as np
 
 from sobercrow.core.arrays import F32, F64, U8
 from sobercrow.core.cleanup._guide_kernels import lift_line, read_profiles
-from sobercrow.core.geometry.forms import Ellipse, fit_circle, fit_ellipse, nearest_on_ellipse
+from sobercrow.core.geometry.forms import Ellipse, ellipse_through, fit_circle, fit_ellipse, nearest_on_ellipse
 
 LEAST_ARC = 24
 """Pale pixels that hang together propose a circle if there are so many of them."""
@@ -116,10 +116,9 @@ def _grown(arc: F64, pale: U8) -> Ellipse | None:
     circle, away = fit_circle(thinned)
     if np.abs(away).mean() <= 0.5 * FIRST_SLACK:
         return _settled(circle, points, max(pale.shape))
-    (x, y), (wide, high), turn = cv2.fitEllipseDirect(thinned.astype(np.float32))
-    if not np.isfinite((x, y, wide, high)).all() or min(wide, high) <= 2.0:
+    oval = ellipse_through(thinned)
+    if oval is None or min(oval.rx, oval.ry) <= 1.0:
         return None
-    oval = Ellipse(float(x), float(y), 0.5 * float(wide), 0.5 * float(high), float(turn))
     t, off = nearest_on_ellipse(thinned, oval)
     far = len(np.unique(np.floor(np.degrees(t) % 360.0 / BIN_DEG))) * BIN_DEG >= LEAST_ARC_DEG
     return _settled(oval, points, max(pale.shape)) if far and np.abs(off).mean() <= 0.5 * FIRST_SLACK else None

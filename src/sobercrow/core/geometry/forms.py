@@ -260,6 +260,17 @@ def ellipse_of_moments(line: F64) -> Ellipse:
     return Ellipse(float(x), float(y), float(rx), float(ry), math.degrees(math.atan2(axes[1, 1], axes[0, 1])))
 
 
+def ellipse_through(points: F64) -> Ellipse | None:
+    """Return the ellipse that suits points (n, 2), at least five, or None if none does; quick, to begin a fit with.
+
+    Fitzgibbon, Pilu & Fisher 1999, "Direct least square fitting of ellipses".
+    """
+    (x, y), (wide, high), turn = cv2.fitEllipseDirect(points.astype(np.float32))
+    if not np.isfinite((x, y, wide, high)).all() or min(wide, high) <= 0.0:
+        return None
+    return Ellipse(float(x), float(y), 0.5 * float(wide), 0.5 * float(high), float(turn))
+
+
 def fit_ellipse(points: F64, start: Ellipse, level: bool = False, rounds: int = ROUNDS) -> tuple[Ellipse, F64]:
     """Return the ellipse nearest to points (n, 2), and their signed distances, outside positive.
 

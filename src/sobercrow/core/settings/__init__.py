@@ -28,7 +28,6 @@ from sobercrow.core.settings.clean_up import (
 )
 from sobercrow.core.settings.inks import (
     AUTO,
-    HEX_COLOUR,
     MOST_INKS,
     NONE,
     Ink,
@@ -41,7 +40,7 @@ from sobercrow.core.settings.inks import (
     Role,
     checked_colour,
 )
-from sobercrow.core.settings.meaning import Checked, Meaning, Point, meaning_of, setting
+from sobercrow.core.settings.meaning import HEX_COLOUR, Checked, Meaning, Point, meaning_of, setting
 from sobercrow.core.settings.sketch import (
     PATH_VERDICTS,
     PLACE_VERDICTS,

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import re
 from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import Any, Self
 
 from sobercrow.core.errors import SettingError
 from sobercrow.core.outside import number
-from sobercrow.core.settings.meaning import Checked, Meaning, Placed, Point, setting
+from sobercrow.core.settings.meaning import HEX_COLOUR, Checked, Meaning, Placed, Point, setting
 
 Point3 = tuple[float, float, float]
 
@@ -156,7 +155,7 @@ class TouchUp(Placed):
         Checked.__post_init__(self)
         if not self.points:
             raise SettingError("A touch-up needs at least one point.")
-        if self.colour not in (INK_COLOUR, PAPER_COLOUR) and not re.fullmatch("#[0-9a-f]{6}", self.colour):
+        if self.colour not in (INK_COLOUR, PAPER_COLOUR) and not HEX_COLOUR.fullmatch(self.colour):
             raise SettingError(f"A touch-up's colour must be ink, paper or like #a33e2e, not “{self.colour}”.")
 
     @classmethod
@@ -250,7 +249,7 @@ class CleanUp(Checked):
         unknown = set(self.off) - set(SWITCHES)
         if unknown:
             raise SettingError(f"“{min(unknown)}” cannot be switched off; what can is {', '.join(SWITCHES)}.")
-        wrong = [colour for colour in self.pencils if not re.fullmatch("#[0-9a-f]{6}", colour)]
+        wrong = [colour for colour in self.pencils if not HEX_COLOUR.fullmatch(colour)]
         if wrong:
             raise SettingError(f"A coloured pencil must be a colour like #5b8fc2, not “{wrong[0]}”.")
 

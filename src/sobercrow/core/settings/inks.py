@@ -9,10 +9,9 @@ from typing import Any, Self
 
 from sobercrow.core.errors import SettingError
 from sobercrow.core.outside import number
-from sobercrow.core.settings.meaning import Checked, Meaning, Placed, Point, setting
+from sobercrow.core.settings.meaning import HEX_COLOUR, Checked, Meaning, Placed, Point, setting
 
 MOST_INKS = 32
-HEX_COLOUR = re.compile("#[0-9a-f]{6}")
 AUTO, NONE = "auto", "none"
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from dataclasses import dataclass, field, fields
 from functools import cache
 from types import UnionType
@@ -11,6 +12,7 @@ from typing import Any, Union, get_args, get_origin, get_type_hints
 from sobercrow.core.errors import SettingError
 
 Point = tuple[float, float]
+HEX_COLOUR = re.compile("#[0-9a-f]{6}")
 
 
 @dataclass(frozen=True, slots=True)

@@ -5,12 +5,11 @@ from __future__ import annotations
 import math
 from dataclasses import replace
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from sobercrow.core.arrays import F32, F64, I64
-from sobercrow.core.geometry.forms import Ellipse, fit_circle, fit_ellipse, in_axes
+from sobercrow.core.arrays import F64, I64
+from sobercrow.core.geometry.forms import Ellipse, ellipse_through, fit_circle, fit_ellipse, in_axes
 from sobercrow.core.sketch.strokes import Strokes
 from sobercrow.core.sketch.working_forms import TOLERANCE, lies_on
 
@@ -33,7 +32,7 @@ def find_oval(
     """Return the ellipse most free stroke points lie on, if they go far enough round it, or None.
 
     Three chunks of strokes, points `chunks` in the middle of each, give one (random sample consensus: Fischler & Bolles
-    1981), fitted directly (Fitzgibbon, Pilu & Fisher 1999, "Direct least square fitting of ellipses").
+    1981), fitted directly (`ellipse_through`).
     """
     if len(chunks) < NEAR_CHUNKS:
         return None
@@ -54,11 +53,7 @@ def _through(points: F64, ways: F64, three: I64, width: float) -> Ellipse | None
     """The ellipse through three places in their directions: each counts with a place to either side of it."""
     own = points[three]
     step = np.column_stack([np.cos(ways[three]), np.sin(ways[three])]) * (2.0 * width)
-    sample: F32 = np.concatenate([own - step, own, own + step]).astype(np.float32)
-    (x, y), (wide, high), turn = cv2.fitEllipseDirect(sample)
-    if not np.isfinite((x, y, wide, high)).all() or min(wide, high) <= 0.0:
-        return None
-    return Ellipse(float(x), float(y), 0.5 * float(wide), 0.5 * float(high), float(turn))
+    return ellipse_through(np.concatenate([own - step, own, own + step]))
 
 
 def _has_size(form: Ellipse, diagonal: float) -> bool:

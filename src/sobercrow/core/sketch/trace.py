@@ -115,17 +115,16 @@ def contours_of(
         return ends_on_curves(contours, strays), ()
     told: list[TrueShape] = []
     for k, line in enumerate(lines):
-        found = form_of(line, strays)
-        if found is not None:
-            judged = found.scaled(scale).judged(settings)
-            told.append(judged)
-            if not judged.refused:
-                contours[k] = as_contour(judged.scaled(1.0 / scale).form, contours[k])
-        elif (both := mirrored(line, strays, tolerance)) is not None:
-            judged = both.found.scaled(scale).judged(settings)
-            told.append(judged)
-            if not judged.refused:
-                contours[k] = both.contour
+        form = form_of(line, strays)
+        both = mirrored(line, strays, tolerance) if form is None else None
+        found = both.found if both is not None else form
+        if found is None:
+            continue
+        judged = found.scaled(scale).judged(settings)
+        told.append(judged)
+        if not judged.refused:
+            exact = as_contour(judged.scaled(1.0 / scale).form, contours[k])
+            contours[k] = both.contour if both is not None else exact
     return ends_on_curves(contours, strays), tuple(told)
 
 
