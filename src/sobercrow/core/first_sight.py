@@ -11,7 +11,7 @@ from sobercrow.core.inspect.kind import suggested_recipe
 from sobercrow.core.job import Job
 from sobercrow.core.settings import Inks, PictureKind, Settings, TraceKind
 from sobercrow.core.settings.recipes import PENCIL_SKETCH
-from sobercrow.core.sketch.strokes import stroke_width
+from sobercrow.core.strokes.strokes import stroke_width
 
 DRAFT_PIXELS = 140_000
 """A draft has so many pixels: enough for a quick look, and to tell which recipe suits."""

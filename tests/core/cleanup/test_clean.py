@@ -49,7 +49,7 @@ def coloured() -> Picture:
     """Blue-black writing on a reddish sheet that lies in falling light, with a pale line across."""
     share = lettering("Spar", 70)[..., None] / 255.0
     sheet = share * (238, 226, 214) + (1 - share) * (40, 44, 90)
-    sheet[60:62] *= 0.8
+    sheet[88:90] *= 0.8
     light = np.linspace(1.0, 0.6, sheet.shape[1])[None, :, None]
     return Picture(np.rint(sheet * light).astype(np.uint8), 300.0)
 

@@ -12,8 +12,9 @@ from sobercrow.core.cleanup._angle_kernels import projection_scores
 from sobercrow.core.cleanup._guide_kernels import read_profiles
 from sobercrow.core.cleanup._stroke_kernels import polygon_coverage, stroke_coverage
 from sobercrow.core.cleanup._tone_kernels import apply_gain, is_grey, mix_channels, shift_tones, take_off_tint
-from sobercrow.core.cleanup.guides import Guide, take_out
+from sobercrow.core.cleanup.pale_lines import PaleLine, take_out
 from sobercrow.core.parallel import in_strips
+from sobercrow.core.strokes.working_forms import StraightLine
 
 RANDOM = np.random.default_rng(12)
 PIXELS = RANDOM.integers(0, 256, (37, 53, 3)).astype(np.uint8)
@@ -135,7 +136,7 @@ def test_a_line_is_lifted_to_paper_and_ink_on_it_keeps_its_share() -> None:
     grey[:, 50:60] = 20
     grey[:, 60] = 130  # the soft edge of the ink: half of it
     grey[14:16, 60] = 100  # and half ink, half line, where they cross
-    guide = Guide((0.0, 15.0), (120.0, 15.0), 60 / 220)
+    guide = PaleLine(StraightLine(0.0, 15.0, 1.0, 0.0, 0.0, 120.0), 60 / 220)
     made = take_out(grey, grey, (guide,), 240.0, 20.0)
     assert made[14:16, :40].min() >= 238
     assert (made[:, 50:60] == 20).all()

@@ -12,7 +12,7 @@ from sobercrow.core.sketch.ends import Drawn
 from sobercrow.core.sketch.one_line import KeptLines, meant_lines
 from sobercrow.core.sketch.reading import SketchReading, read_sketch
 from sobercrow.core.sketch.said import Said
-from sobercrow.core.sketch.working_forms import Freehand, StraightLine
+from sobercrow.core.strokes.working_forms import Freehand, StraightLine
 
 SPREAD = 3.0
 BESIDE = polygon((150, 650), (700, 640), closed=False)

@@ -12,7 +12,7 @@ from sobercrow.core.arrays import F64
 from sobercrow.core.sketch.lifted import lines_through
 from sobercrow.core.sketch.refit import drawn_to_strokes, is_told, told_once
 from sobercrow.core.sketch.rings import find_rings
-from sobercrow.core.sketch.strokes import Strokes, ways_along
+from sobercrow.core.strokes.strokes import Strokes, ways_along
 
 SPREAD = 4.0
 

@@ -22,7 +22,7 @@ from sobercrow.core.sketch.one_line import contour_of, meant_lines, usual_tolera
 from sobercrow.core.sketch.parts import parts_of
 from sobercrow.core.sketch.reading import SketchReading, read_sketch
 from sobercrow.core.sketch.trace import SHADING_NAME, WORKING_NAME, tones_of, trace_sketch
-from sobercrow.core.sketch.working_forms import StraightLine
+from sobercrow.core.strokes.working_forms import StraightLine
 from words import render, set_word
 
 ROUGH, SHADED = Hand(3.0), Hand(4.5, grey=214.0, grain=0.4, hatched=True, working=True)

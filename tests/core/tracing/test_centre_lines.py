@@ -29,7 +29,7 @@ from sobercrow.core.inspect.deviation import deviation
 from sobercrow.core.job import Job
 from sobercrow.core.picture.decode import read_picture
 from sobercrow.core.settings import Settings, TraceKind, Tracing
-from sobercrow.core.tracing._skeleton_kernels import follow_skeleton, mark_nodes, thin
+from sobercrow.core.strokes._skeleton_kernels import follow_skeleton, mark_nodes, thin
 from sobercrow.core.tracing.outlines import Trace, trace
 from sobercrow.demo.make import PICTURES
 

@@ -13,14 +13,15 @@ from sobercrow.core.cleanup import dirt
 from sobercrow.core.cleanup.clean import Sheet, ink_and_paper
 from sobercrow.core.cleanup.enlarge import suggested_factor
 from sobercrow.core.cleanup.find_sheet import find_sheet
-from sobercrow.core.cleanup.guides import Guide, find_guides
 from sobercrow.core.cleanup.light import even_out, read_light
-from sobercrow.core.cleanup.round_guides import RoundGuide
+from sobercrow.core.cleanup.pale_lines import PaleLine, find_pale_lines
 from sobercrow.core.cleanup.sheet import reshape
 from sobercrow.core.cleanup.straighten import find_turn
+from sobercrow.core.geometry.forms import Ellipse
 from sobercrow.core.geometry.polygon import polygon_area
 from sobercrow.core.picture.picture import Picture, grey_of
 from sobercrow.core.settings import CleanUp, Corners, Levels, PictureKind, Settings
+from sobercrow.core.strokes.working_forms import Freehand
 
 LEAST_TURN_DEG = 0.25
 FAINT_CONTRAST = 100
@@ -125,7 +126,7 @@ def _dirt(grey: U8) -> list[Finding]:
 
 
 def _lines(grey: U8, ink: int, paper: int) -> list[Finding]:
-    guides = find_guides(grey, paper, ink)
+    guides = find_pale_lines(grey, paper, ink)
     if not guides:
         return []
     palest = min(90.0, 100.0 * max(g.darkness for g in guides) + GUIDE_MARGIN)
@@ -135,16 +136,19 @@ def _lines(grey: U8, ink: int, paper: int) -> list[Finding]:
     return [Finding(Fault.LINES, sentence, "Take out", float(round(palest)))]
 
 
-def _told_guides(guides: Sequence[Guide | RoundGuide]) -> str:
-    """How many lines, circles and ellipses there are, in words."""
-    rounds = [guide.form for guide in guides if isinstance(guide, RoundGuide)]
-    circles, straight = sum(form.is_circle for form in rounds), len(guides) - len(rounds)
+def _told_guides(guides: Sequence[PaleLine]) -> str:
+    """How many lines, circles, ellipses and curves there are, in words."""
+    forms = [guide.form for guide in guides]
+    rounds = [form for form in forms if isinstance(form, Ellipse)]
+    circles, curves = sum(form.is_circle for form in rounds), sum(isinstance(form, Freehand) for form in forms)
+    straight = len(forms) - len(rounds) - curves
     parts = [
         one if count == 1 else f"{count} {many}"
         for count, one, many in (
             (straight, "a straight line", "straight lines"),
             (circles, "a circle", "circles"),
             (len(rounds) - circles, "an ellipse", "ellipses"),
+            (curves, "a curve", "curves"),
         )
         if count
     ]

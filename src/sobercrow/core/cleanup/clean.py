@@ -17,11 +17,10 @@ from sobercrow.core.cleanup import dirt
 from sobercrow.core.cleanup._tone_kernels import is_grey, take_off_tint
 from sobercrow.core.cleanup.enlarge import enlarge
 from sobercrow.core.cleanup.grey_mix import mixed
-from sobercrow.core.cleanup.guides import Guide, find_guides, take_out
 from sobercrow.core.cleanup.light import Light, automatic_strength, even_out, read_light
 from sobercrow.core.cleanup.nature import read_nature
+from sobercrow.core.cleanup.pale_lines import PaleLine, find_pale_lines, take_out
 from sobercrow.core.cleanup.pencils import without_pencils
-from sobercrow.core.cleanup.round_guides import RoundGuide
 from sobercrow.core.cleanup.sheet import SheetMap, lay_out, sheet_map
 from sobercrow.core.cleanup.touch_ups import own_colours, replay
 from sobercrow.core.parallel import in_strips
@@ -57,7 +56,7 @@ class Sheet:
         The light that was evened out.
     smoothing : float
         How much dirt was smoothed, in per cent.
-    guides : tuple of Guide
+    guides : tuple of PaleLine
         The lines that were taken out.
     tones : (256,) float64
         Histogram before the levels.
@@ -69,7 +68,7 @@ class Sheet:
     kind: PictureKind = PictureKind.SCAN
     shade: Light | None = None
     smoothing: float = 0.0
-    guides: tuple[Guide | RoundGuide, ...] = ()
+    guides: tuple[PaleLine, ...] = ()
     tones: F64 | None = None
     levels: Levels = NO_LEVELS
 
@@ -176,7 +175,7 @@ def _guides(sheet: Sheet, settings: CleanUp, frame: Frame) -> Sheet:
         return sheet
     grey = sheet.grey
     ink, paper = ink_and_paper(grey)
-    guides = find_guides(grey, paper, ink, settings.guides / 100.0)
+    guides = find_pale_lines(grey, paper, ink, settings.guides / 100.0)
     return replace(sheet, pixels=take_out(sheet.pixels, grey, guides, paper, ink), guides=guides)
 
 

@@ -216,6 +216,11 @@ def in_axes(points: F64, form: Form) -> F64:
     return np.asarray((points - (form.x, form.y)) @ _turn(form.angle_deg).T)
 
 
+def in_place(points: F64, form: Form) -> F64:
+    """Return where points (n, 2) lie that are seen from a form's middle, along its axes."""
+    return np.asarray(points @ _turn(form.angle_deg) + (form.x, form.y))
+
+
 def _clockwise(points: F64) -> bool:
     x, y = points[:, 1].T
     return bool((x * following(y) - following(x) * y).sum() > 0)

@@ -229,11 +229,7 @@ class CleanUp(Checked):
     guides: float = setting(
         0.0,
         Meaning(
-            "Take out lines",
-            "Removes straight lines, circles and ellipses up to so dark, compared with ink.",
-            0,
-            90,
-            "%",
+            "Take out lines", "Removes lines and curves drawn to work by, up to so dark, compared with ink.", 0, 90, "%"
         ),
     )
     pencils: tuple[str, ...] = ()

@@ -6,7 +6,7 @@ from sobercrow.core.arrays import F64
 from sobercrow.core.sketch.lifted import Traced
 from sobercrow.core.sketch.reading import SketchReading
 from sobercrow.core.sketch.refit import is_told
-from sobercrow.core.sketch.strokes import evenly_spaced
+from sobercrow.core.strokes.strokes import evenly_spaced
 
 
 def strokes_along(reading: SketchReading, line: F64, strays_px: float) -> list[F64]:

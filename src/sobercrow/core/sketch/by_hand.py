@@ -18,8 +18,8 @@ from sobercrow.core.sketch.parts import labels_of
 from sobercrow.core.sketch.reading import SketchReading
 from sobercrow.core.sketch.refit import Reach, drawn_to_strokes
 from sobercrow.core.sketch.said import Said, reach_of
-from sobercrow.core.sketch.strokes import Strokes, evenly_spaced, together, tree_of, ways_along
-from sobercrow.core.sketch.working_forms import Freehand, StraightLine, WorkingForm, is_on
+from sobercrow.core.strokes.strokes import Strokes, evenly_spaced, together, tree_of, ways_along
+from sobercrow.core.strokes.working_forms import Freehand, StraightLine, WorkingForm, is_on
 
 LINE, WORKING, SHADING = 0, 1, 2
 CLASSES = {Verdict.LINE: LINE, Verdict.WORKING: WORKING, Verdict.SHADING: SHADING}

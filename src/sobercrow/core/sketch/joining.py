@@ -17,7 +17,7 @@ from sobercrow.core.sketch.ends import OVERSHOOT, STUB, Drawn, End, cut_at, ends
 from sobercrow.core.sketch.leading import led_to_lines, without_stubs
 from sobercrow.core.sketch.lifted import Traced
 from sobercrow.core.sketch.said import Said, reach_of
-from sobercrow.core.sketch.strokes import evenly_spaced, tree_of
+from sobercrow.core.strokes.strokes import evenly_spaced, tree_of
 
 if TYPE_CHECKING:
     from scipy.spatial import cKDTree

@@ -10,7 +10,7 @@ from sobercrow.core.arrays import F64
 from sobercrow.core.settings import Verdict
 from sobercrow.core.sketch.ends import STUB, Drawn, cut_at, ends_of
 from sobercrow.core.sketch.said import Said, reach_of
-from sobercrow.core.sketch.strokes import tree_of
+from sobercrow.core.strokes.strokes import tree_of
 
 SNAP, TRIM, NEAR = 3.3, 5.0, 1.2
 """Ends go on to a line so many spreads ahead, and back to one that far behind; or to one that far beside."""

@@ -16,8 +16,8 @@ import numpy as np
 from sobercrow.core.arrays import F32, F64, U8
 from sobercrow.core.parallel import on_cores
 from sobercrow.core.sketch._follow_kernels import follow, is_ridge, mark
-from sobercrow.core.sketch.strokes import Strokes
 from sobercrow.core.stopping import go_on
+from sobercrow.core.strokes.strokes import Strokes
 
 LAYERS = 16
 CELLS = 1.6

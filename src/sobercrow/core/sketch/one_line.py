@@ -24,8 +24,8 @@ from sobercrow.core.sketch.reading import SketchReading
 from sobercrow.core.sketch.refit import Reach, drawn_to_strokes, is_told, told_once
 from sobercrow.core.sketch.rings import find_rings
 from sobercrow.core.sketch.said import Said, places_of
-from sobercrow.core.sketch.strokes import evenly_spaced, tree_of, ways_along
 from sobercrow.core.sketch.true_forms import straightened
+from sobercrow.core.strokes.strokes import evenly_spaced, tree_of, ways_along
 
 CLOSER_LOOKS, WIDER = (1.0, 0.5), 0.75
 """What is left is looked at with shorter bells, then at half the spread: small things are drawn with more care."""

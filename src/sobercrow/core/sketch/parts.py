@@ -11,7 +11,7 @@ import numpy as np
 
 from sobercrow.core.arrays import F64, I64, U8
 from sobercrow.core.sketch.said import Said, reach_of
-from sobercrow.core.sketch.strokes import Strokes, evenly_spaced
+from sobercrow.core.strokes.strokes import Strokes, evenly_spaced
 
 APART = 14.0
 """Parts lie at least so many spreads apart: further than lines are seen ahead, and ends are joined."""

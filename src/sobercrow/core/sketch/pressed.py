@@ -10,7 +10,7 @@ from sobercrow.core.geometry.smooth import Beyond, smoothed
 from sobercrow.core.sketch.lifted import Traced
 from sobercrow.core.sketch.reading import SketchReading
 from sobercrow.core.sketch.refit import LIKE_COS, Reach, Sampled
-from sobercrow.core.sketch.strokes import usual_darkness
+from sobercrow.core.strokes.strokes import usual_darkness
 
 OVER = 5.0
 """Pressure is read over so many spreads along a line: strokes begin and end on the way."""

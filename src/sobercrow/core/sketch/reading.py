@@ -11,9 +11,9 @@ import numpy as np
 from sobercrow.core.arrays import F32, F64, I64, U8
 from sobercrow.core.sketch.shading import find_shading, points_of
 from sobercrow.core.sketch.strays import find_straying
-from sobercrow.core.sketch.strokes import Strokes, darkness, single_strokes, smaller, stroke_width, usual_darkness
-from sobercrow.core.sketch.working_forms import WorkingForm
-from sobercrow.core.sketch.working_lines import find_working_lines
+from sobercrow.core.strokes.strokes import Strokes, darkness, single_strokes, smaller, stroke_width, usual_darkness
+from sobercrow.core.strokes.working_forms import Sought, WorkingForm
+from sobercrow.core.strokes.working_lines import find_working_lines
 from sobercrow.core.tracing.budget import afford_fitting
 
 BROAD_PX, READ_PX = 5.0, 3.0
@@ -23,6 +23,9 @@ FAINTEST, DARKEST = 0.3, 1.5
 UNEVEN, MOST_STRAYS = 1.28, 2.5
 """A drawing is rough if its lines are so many times as broad in places as a single stroke, and no more than this many
 stroke widths: of broad letters the edges are taken for strokes."""
+FAINT, LEAST_WORKING = 0.55, 0.2
+"""A working line is no darker than this share of the drawing's lines, and so long, as a share of the diagonal."""
+BESIDE_PX = 5
 INKED = 0.1
 MOST_SOLID, FULL, MIDDLE = 0.7, 0.85, 0.4
 """Of ink more than the former is within the second of the darkest, in the middle of what is within the third."""
@@ -108,7 +111,9 @@ def read_sketch(grey: U8) -> SketchReading:
     every = single_strokes(dark, width)
     afford_fitting([every.points])
     every = without_grain(every, width)
-    on_forms, forms = find_working_lines(every, math.hypot(*grey.shape), width)
+    diagonal, faint = math.hypot(*grey.shape), FAINT * usual_darkness(every)
+    over = cv2.dilate((dark > faint).astype(np.uint8), np.ones((BESIDE_PX, BESIDE_PX), np.uint8)) > 0
+    on_forms, forms = find_working_lines(every, Sought(diagonal, width, LEAST_WORKING * diagonal, over), faint)
     working, drawn = every.only(on_forms), every.only(~on_forms)
     patches: list[I64] = find_shading(drawn, usual_darkness(drawn), width)
     shaded = points_of(drawn, patches)

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from sobercrow.core.arrays import F64, I64
 from sobercrow.core.geometry.smooth import Beyond, smoothed
 from sobercrow.core.sketch.lifted import Traced
-from sobercrow.core.sketch.strokes import Strokes, evenly_spaced, tree_of, ways_along
+from sobercrow.core.strokes.strokes import Strokes, evenly_spaced, tree_of, ways_along
 
 SPACING_PX = 1.0
 LIKE_COS = math.cos(math.radians(30.0))

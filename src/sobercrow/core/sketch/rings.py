@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from sobercrow.core.arrays import F64
 from sobercrow.core.geometry.forms import fit_circle
 from sobercrow.core.sketch.lifted import Traced
-from sobercrow.core.sketch.strokes import Strokes
+from sobercrow.core.strokes.strokes import Strokes
 
 LEAST_RADIUS, MOST_RADIUS, STEP = 1.8, 10.0, 0.35
 """Radii looked for, and the steps between them, in spreads."""

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sobercrow.core.arrays import F64, I64, U8
-from sobercrow.core.sketch.strokes import Strokes
+from sobercrow.core.strokes.strokes import Strokes
 
 LEAST_LENGTH, MOST_LENGTH = 3.5, 60.0
 """Strokes of shading are so many stroke widths long."""

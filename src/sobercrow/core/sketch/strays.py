@@ -14,7 +14,7 @@ from sobercrow.core.parallel import on_cores
 from sobercrow.core.sketch.lifted import Traced, lines_through
 from sobercrow.core.sketch.parts import Part, parts_of
 from sobercrow.core.sketch.refit import Sampled, drawn_to_strokes
-from sobercrow.core.sketch.strokes import Strokes, together, tree_of
+from sobercrow.core.strokes.strokes import Strokes, together, tree_of
 
 LEAST_DARK = 0.12
 PER_DEVIATION = 1.0 / 0.35

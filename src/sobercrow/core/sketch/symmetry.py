@@ -12,8 +12,8 @@ from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.forms import Mirror
 from sobercrow.core.sketch.ends import Drawn
 from sobercrow.core.sketch.one_line import contour_of
-from sobercrow.core.sketch.strokes import evenly_spaced
 from sobercrow.core.sketch.true_forms import LEAST_SLACK_PX
+from sobercrow.core.strokes.strokes import evenly_spaced
 from sobercrow.core.tracing.mirrors import Allowance, find_mirror, symmetric_border
 from sobercrow.core.tracing.symmetric import with_image
 from sobercrow.core.tracing.true_shapes import TrueShape

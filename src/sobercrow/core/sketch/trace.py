@@ -22,10 +22,10 @@ from sobercrow.core.sketch.one_line import KeptLines, contour_of, meant_lines, u
 from sobercrow.core.sketch.pressed import widths_along
 from sobercrow.core.sketch.reading import SketchReading
 from sobercrow.core.sketch.said import Said
-from sobercrow.core.sketch.strokes import Strokes
 from sobercrow.core.sketch.symmetry import mirrored
 from sobercrow.core.sketch.true_forms import form_of
-from sobercrow.core.sketch.working_forms import Freehand
+from sobercrow.core.strokes.strokes import Strokes
+from sobercrow.core.strokes.working_forms import Freehand
 from sobercrow.core.tracing.borders import Borders
 from sobercrow.core.tracing.fitting import Fitter
 from sobercrow.core.tracing.outlines import MOVED_BLUR_PX, Trace, swelling_shape

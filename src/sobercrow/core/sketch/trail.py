@@ -16,7 +16,7 @@ from sobercrow.core.artwork.drawing import drawn_line
 from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.geometry.smooth import Beyond, smoothed
 from sobercrow.core.sketch.one_line import closed_anchors
-from sobercrow.core.sketch.strokes import darkness, ridges, smaller, stroke_width
+from sobercrow.core.strokes.strokes import darkness, ridges, smaller, stroke_width
 
 MOST_PIXELS = 1_500_000
 """Larger pictures are followed at a smaller size."""

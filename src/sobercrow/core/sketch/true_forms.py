@@ -18,7 +18,7 @@ from sobercrow.core.geometry.forms import (
 )
 from sobercrow.core.geometry.polygon import line_through
 from sobercrow.core.sketch.ends import Drawn
-from sobercrow.core.sketch.strokes import evenly_spaced
+from sobercrow.core.strokes.strokes import evenly_spaced
 from sobercrow.core.tracing.true_shapes import TrueShape
 
 LEAST_SLACK_PX = 0.8

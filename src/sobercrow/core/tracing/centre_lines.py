@@ -18,7 +18,7 @@ from sobercrow.core.arrays import F32, F64, U8, following, greatest_of, precedin
 from sobercrow.core.geometry.polygon import along_of, at_distances
 from sobercrow.core.geometry.smooth import Beyond, smoothed
 from sobercrow.core.inks.separation import InkField
-from sobercrow.core.tracing.skeletons import Thinned, stroke_paths, thinned_ink
+from sobercrow.core.strokes.skeletons import Thinned, stroke_paths, thinned_ink
 
 STEP_PX, STAIRS_PX = 0.25, 1.5
 BROAD = 2.5
@@ -69,13 +69,13 @@ def find_centre_lines(
     count, parts, stats, _ = cv2.connectedComponentsWithStats(ink, connectivity=8)
     dirt = stats[:, cv2.CC_STAT_AREA] < max(speck_px2, 1.0)
     dirt[0] = False
-    thinned = thinned_ink(field, dirt[parts])
+    thinned = _thinned(field, dirt[parts])
     area = np.zeros(ink.shape, dtype=bool)
     lines = thinned.framed[1:-1, 1:-1] > 0
     if keep_areas and lines.any():
         area = _broad(ink, BROAD * float(np.median(thinned.radius[lines])) / thinned.fine)
         if area.any():
-            thinned = thinned_ink(field, dirt[parts] | area)
+            thinned = _thinned(field, dirt[parts] | area)
     strokes: list[Stroke] = []
     drawn = np.zeros(count, dtype=bool)
     labels = np.asarray(parts, dtype=np.int32)
@@ -95,6 +95,11 @@ def find_centre_lines(
     near = cv2.dilate(rest.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
     left = np.where(rest | (near & (ink == 0)), field.grey, 255).astype(np.uint8)
     return CentreLines(_of_usual_width(strokes), replace(field, grey=left))
+
+
+def _thinned(field: InkField, left_out: NDArray[np.bool_]) -> Thinned:
+    """The ink thinned, pixels (h, w) left out."""
+    return thinned_ink(np.where(left_out, 255, field.grey).astype(np.uint8), field.iso)
 
 
 def _of_usual_width(strokes: list[Stroke]) -> list[Stroke]:

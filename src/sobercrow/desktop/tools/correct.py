@@ -19,7 +19,7 @@ from sobercrow.core.settings import PATH_VERDICTS, PLACE_VERDICTS, Correction, P
 from sobercrow.core.sketch.bands import strokes_along
 from sobercrow.core.sketch.by_hand import has_strokes
 from sobercrow.core.sketch.trace import strays_of
-from sobercrow.core.sketch.working_forms import Freehand, StraightLine
+from sobercrow.core.strokes.working_forms import Freehand, StraightLine
 from sobercrow.desktop import tokens
 from sobercrow.desktop.scene import Scene
 from sobercrow.desktop.steps import Step

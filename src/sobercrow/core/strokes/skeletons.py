@@ -8,12 +8,10 @@ from itertools import pairwise
 
 import cv2
 import numpy as np
-from numpy.typing import NDArray
 
 from sobercrow.core.arrays import F32, F64, U8, greatest_of
 from sobercrow.core.geometry.polygon import along_of
-from sobercrow.core.inks.separation import InkField
-from sobercrow.core.tracing._skeleton_kernels import follow_skeleton, mark_nodes, thin
+from sobercrow.core.strokes._skeleton_kernels import follow_skeleton, mark_nodes, thin
 
 FINE, SLENDER_PX = 2, 8.0
 """The ink is thinned at so many times the picture's resolution where its strokes are narrower than this."""
@@ -54,15 +52,14 @@ class Thinned:
         return np.asarray(self.radius[rows, columns] / self.fine, dtype=np.float64)
 
 
-def thinned_ink(field: InkField, left_out: NDArray[np.bool_]) -> Thinned:
-    """Thin an ink, pixels (h, w) left out; at twice the picture's resolution where its strokes are slender."""
-    tones = np.where(left_out, 255, field.grey).astype(np.uint8)
-    ink = (tones < field.iso).astype(np.uint8)
+def thinned_ink(tones: U8, iso: float) -> Thinned:
+    """Thin the ink of tones (h, w) below `iso`; at twice the picture's resolution where its strokes are slender."""
+    ink = (tones < iso).astype(np.uint8)
     rim = int(ink.sum()) - int(cv2.erode(ink, np.ones((3, 3), np.uint8)).sum())
     fine = FINE if 2.0 * ink.sum() < SLENDER_PX * rim else 1
     if fine > 1:
         size = (tones.shape[1] * fine, tones.shape[0] * fine)
-        ink = (cv2.resize(tones, size, interpolation=cv2.INTER_CUBIC) < field.iso).astype(np.uint8)
+        ink = (cv2.resize(tones, size, interpolation=cv2.INTER_CUBIC) < iso).astype(np.uint8)
     framed = np.pad(ink, 1)
     radius = cv2.distanceTransform(framed, cv2.DIST_L2, 5)[1:-1, 1:-1]
     thin(framed)
@@ -155,18 +152,17 @@ class _Joints:
         if tip is not None:
             self.dropped.add(tip[0])
             met = [place for place in met if place != tip]
-        left = list(met)
+        left = set(met)
         straight: set[tuple[int, int]] = set()
-        while len(left) > 1:
-            pairs = [(float(ways[a] @ ways[b]), a, b) for i, a in enumerate(left) for b in left[i + 1 :]]
-            turn, a, b = min(pairs)
+        for turn, a, b in sorted((float(ways[a] @ ways[b]), a, b) for i, a in enumerate(met) for b in met[i + 1 :]):
+            if a not in left or b not in left:
+                continue
             if turn > THROUGH_COS and len(met) != 2:
                 break
             self.partner[a], self.partner[b] = b, a
             if turn < STRAIGHT_COS:
                 straight |= {a, b}
-            left.remove(a)
-            left.remove(b)
+            left -= {a, b}
         for place in met:
             if place not in straight:
                 self.clear.pop(place, None)

@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 
 from sobercrow.core.arrays import F64, I64
 from sobercrow.core.geometry.forms import Ellipse, ellipse_through, fit_circle, fit_ellipse, in_axes
-from sobercrow.core.sketch.strokes import Strokes
-from sobercrow.core.sketch.working_forms import TOLERANCE, lies_on
+from sobercrow.core.strokes.strokes import Strokes
+from sobercrow.core.strokes.working_forms import TOLERANCE, Sought, lies_on
 
 TRIES, SEED = 300, 5
 """So many times three chunks of strokes propose an ellipse; the same ones for the same sketch."""
@@ -22,13 +22,11 @@ LEAST_RADIUS_PX, MOST_RADIUS, FLATTEST = 12.0, 0.6, 5.0
 """Radii are so many px at least and so much of the sheet's diagonal at most; one is so many times the other at most."""
 CIRCLE_WIDTHS = 2.0
 """An ellipse whose radii differ by no more stroke widths is a circle."""
-LEAST_SEEN_DEG, BIN_DEG, LEAST_LENGTH = 200.0, 3.0, 0.2
-"""An ellipse is seen so far round, and over so much of the diagonal."""
+LEAST_SEEN_DEG, BIN_DEG = 200.0, 3.0
+"""An ellipse is seen so far round."""
 
 
-def find_oval(
-    strokes: Strokes, free: NDArray[np.bool_], chunks: I64, diagonal_px: float, width_px: float
-) -> Ellipse | None:
+def find_oval(strokes: Strokes, free: NDArray[np.bool_], chunks: I64, sought: Sought) -> Ellipse | None:
     """Return the ellipse most free stroke points lie on, if they go far enough round it, or None.
 
     Three chunks of strokes, points `chunks` in the middle of each, give one (random sample consensus: Fischler & Bolles
@@ -40,13 +38,13 @@ def find_oval(
     random = np.random.default_rng(SEED)
     best: tuple[int, Ellipse] | None = None
     for _ in range(TRIES):
-        form = _through(points, ways, random.choice(len(chunks), 3, replace=False), width_px)
-        if form is None or not _has_size(form, diagonal_px):
+        form = _through(points, ways, random.choice(len(chunks), 3, replace=False), sought.width_px)
+        if form is None or not _has_size(form, sought.diagonal_px):
             continue
-        near = int(lies_on(points, ways, form, NEAR_WIDTHS * width_px).sum())
+        near = int(lies_on(points, ways, form, NEAR_WIDTHS * sought.width_px).sum())
         if near >= NEAR_CHUNKS and (best is None or near > best[0]):
             best = near, form
-    return None if best is None else _settled(strokes, free, best[1], diagonal_px, width_px)
+    return None if best is None else _settled(strokes, free, best[1], sought)
 
 
 def _through(points: F64, ways: F64, three: I64, width: float) -> Ellipse | None:
@@ -61,15 +59,15 @@ def _has_size(form: Ellipse, diagonal: float) -> bool:
     return low > LEAST_RADIUS_PX and high < MOST_RADIUS * diagonal and high < FLATTEST * low
 
 
-def _settled(strokes: Strokes, free: NDArray[np.bool_], form: Ellipse, diagonal: float, width: float) -> Ellipse | None:
+def _settled(strokes: Strokes, free: NDArray[np.bool_], form: Ellipse, sought: Sought) -> Ellipse | None:
     """An ellipse fitted to the free points near it; None if they do not go far enough round."""
-    points, ways = strokes.points[free], strokes.ways[free]
+    points, ways, width = strokes.points[free], strokes.ways[free], sought.width_px
     for reach in (2.5 * width, 1.5 * width, TOLERANCE * width, TOLERANCE * width):
         near = lies_on(points, ways, form, reach)
         if near.sum() < NEAR_CHUNKS:
             return None
         form, _ = fit_ellipse(points[near], form)
-        if not _has_size(form, diagonal):
+        if not _has_size(form, sought.diagonal_px):
             return None
     if abs(form.rx - form.ry) < CIRCLE_WIDTHS * width:
         form, _ = fit_circle(points[lies_on(points, ways, form, TOLERANCE * width)])
@@ -78,4 +76,4 @@ def _settled(strokes: Strokes, free: NDArray[np.bool_], form: Ellipse, diagonal:
     seen = len(np.unique(np.floor(angle / BIN_DEG))) * BIN_DEG
     length = math.radians(seen) * 0.5 * (form.rx + form.ry)
     form = replace(form, angle_deg=form.angle_deg % 180.0)
-    return form if seen > LEAST_SEEN_DEG and length > LEAST_LENGTH * diagonal else None
+    return form if seen > LEAST_SEEN_DEG and length > sought.least_length_px else None

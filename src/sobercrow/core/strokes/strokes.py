@@ -13,8 +13,8 @@ import numpy as np
 from sobercrow.core.arrays import F32, F64, I64, U8, following, preceding
 from sobercrow.core.geometry.polygon import along_of, at_distances
 from sobercrow.core.geometry.smooth import Beyond, smoothed
-from sobercrow.core.tracing._skeleton_kernels import thin
-from sobercrow.core.tracing.skeletons import Thinned, stroke_paths
+from sobercrow.core.strokes._skeleton_kernels import thin
+from sobercrow.core.strokes.skeletons import Thinned, stroke_paths
 
 if TYPE_CHECKING:
     from scipy.spatial import cKDTree
@@ -155,10 +155,10 @@ def stroke_width(grey: U8) -> float:
     return float(max(2.0 * np.percentile(middles, WIDTH_SAMPLES) - 0.5, 1.5))
 
 
-def single_strokes(dark: F32, width_px: float) -> Strokes:
-    """Return the single strokes of a sheet by its darkness (h, w), each about so wide."""
+def single_strokes(dark: F32, width_px: float, weakest: float = WEAKEST) -> Strokes:
+    """Return the single strokes of a sheet by its darkness (h, w), each about so wide, its ridge so strong."""
     strength = ridges(dark, max(1.0, RIDGE * width_px))
-    least = max(WEAKEST, 4.0 * float(np.median(strength[::3, ::3])))
+    least = max(weakest, 4.0 * float(np.median(strength[::3, ::3])))
     mask = (strength > least).astype(np.uint8)
     count, parts = cv2.connectedComponents(mask, connectivity=8)
     seen = np.zeros(count, dtype=bool)

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from sobercrow.core.arrays import F64
 from sobercrow.core.geometry.forms import Ellipse, in_axes
-from sobercrow.core.sketch.strokes import Strokes, tree_of
+from sobercrow.core.strokes.strokes import Strokes, tree_of
 
 TOLERANCE, BESIDE = 0.8, 1.4
 """A working line runs within so many stroke widths of its form; what lies within the latter belongs to it."""
@@ -33,6 +33,10 @@ class StraightLine:
         """Return a place so far along."""
         return self.x + along * self.dx, self.y + along * self.dy
 
+    def scaled(self, factor: float) -> StraightLine:
+        """Return the line in pixels so many times as fine."""
+        return StraightLine(self.x * factor, self.y * factor, self.dx, self.dy, self.first * factor, self.last * factor)
+
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Freehand:
@@ -40,8 +44,43 @@ class Freehand:
 
     points: F64
 
+    def scaled(self, factor: float) -> Freehand:
+        """Return the line in pixels so many times as fine."""
+        return Freehand(self.points * factor)
+
 
 WorkingForm = StraightLine | Ellipse | Freehand
+
+
+@dataclass(frozen=True, slots=True)
+class Sought:
+    """What working lines are looked for.
+
+    Attributes
+    ----------
+    diagonal_px : float
+        How long the diagonal of the sheet is.
+    width_px : float
+        About how wide strokes are.
+    least_length_px : float
+        So much of a line is seen at least.
+    over : (h, w) bool, optional
+        Where what is darker hides them.
+    """
+
+    diagonal_px: float
+    width_px: float
+    least_length_px: float
+    over: NDArray[np.bool_] | None = None
+
+    def hides(self, places: F64) -> NDArray[np.bool_]:
+        """Tell at which places (n, 2) a line would not be seen: beneath what is darker, or outside the sheet."""
+        if self.over is None:
+            return np.zeros(len(places), dtype=np.bool_)
+        size = np.array(self.over.shape)
+        cells = np.floor(places[:, ::-1]).astype(np.int64)
+        rows, columns = np.clip(cells, 0, size - 1).T
+        return np.asarray(self.over[rows, columns] | (cells < 0).any(axis=1) | (cells >= size).any(axis=1))
 
 
 def is_on(strokes: Strokes, form: WorkingForm, width_px: float) -> NDArray[np.bool_]:

@@ -11,11 +11,12 @@ from cleanup_scenes import INK_LIMIT, over_guides
 from drawings import lettering, picture
 from sobercrow.core.cleanup.check import Fault, check_picture, mend
 from sobercrow.core.cleanup.clean import clean
-from sobercrow.core.cleanup.guides import find_guides, take_out
-from sobercrow.core.cleanup.round_guides import RoundGuide
+from sobercrow.core.cleanup.pale_lines import find_pale_lines, take_out
 from sobercrow.core.geometry.forms import Ellipse, nearest_on_ellipse
 from sobercrow.core.job import Job
 from sobercrow.core.settings import Levels, Settings
+from sobercrow.core.strokes.strokes import tree_of
+from sobercrow.core.strokes.working_forms import Freehand, StraightLine
 from words import render, set_word
 
 
@@ -35,27 +36,29 @@ def test_pencil_lines_go_and_lettering_stays(face: str, size: int) -> None:
 
 
 def test_lines_lie_where_they_were_drawn() -> None:
-    sheet = np.full((300, 600), 245.0)
+    sheet = np.full((300, 600), 245, np.uint8)
     sheet[99:101, 30:570] = 180  # its middle lies at 100
-    for x in range(60, 560):  # and a slope of 1 in 5
-        y = 250 - (x - 60) / 5
-        sheet[int(y), x] = sheet[int(y) + 1, x] = 190
+    cv2.line(sheet, (60, 250), (560, 150), 190, 2, cv2.LINE_AA)  # and a slope of 1 in 5
     sheet[20:80, 40:80] = 20  # some ink
-    found = find_guides(sheet.astype(np.uint8), 245, 20)
+    found = find_pale_lines(sheet, 245, 20)
     assert len(found) == 2
-    level, sloped = sorted(found, key=lambda g: abs(g.start[1] - g.end[1]))
-    assert (level.start[1], level.end[1]) == pytest.approx((100, 100), abs=0.6)
-    assert sorted((level.start[0], level.end[0])) == pytest.approx((30, 570), abs=6)
-    slope = (sloped.end[1] - sloped.start[1]) / (sloped.end[0] - sloped.start[0])
-    assert slope == pytest.approx(-0.2, abs=0.01)
-    assert level.darkness == pytest.approx(65 / 225, abs=0.05)
+    forms = [line.form for line in found if isinstance(line.form, StraightLine)]
+    level, sloped = sorted(forms, key=lambda form: abs(form.dy))
+    ends = level.end(level.first), level.end(level.last)
+    assert [y for _, y in ends] == pytest.approx((100, 100), abs=0.6)
+    assert sorted(x for x, _ in ends) == pytest.approx((30, 570), abs=6)
+    assert sloped.dy / sloped.dx == pytest.approx(-0.2, abs=0.01)
+    assert found[0].darkness == pytest.approx(65 / 225, abs=0.05)
 
 
 def test_straight_strokes_of_ink_and_plain_writing_are_no_guides() -> None:
     ruled = np.full((300, 600), 245, np.uint8)
     ruled[99:101, 30:570] = 30
-    assert find_guides(ruled, 245, 30) == ()
-    assert find_guides(lettering("Fetlock kites", 80), 255, 0) == ()
+    assert find_pale_lines(ruled, 245, 30) == ()
+    assert find_pale_lines(lettering("Fetlock kites", 80), 255, 0) == ()
+
+
+WAVE = np.linspace(20.0, 420.0, 900)
 
 
 @pytest.mark.parametrize(
@@ -65,21 +68,26 @@ def test_straight_strokes_of_ink_and_plain_writing_are_no_guides() -> None:
         (Ellipse(240.5, 170.3, 77.0, 77.0), 2),
         (Ellipse(215.0, 150.0, 160.0, 90.0, 20.0), 3),
         (Ellipse(220.4, 140.7, 150.0, 60.0, 0.0), 4),
+        (Freehand(np.column_stack([WAVE, 150.0 + 45.0 * np.sin(WAVE / 60.0)])), 5),
     ],
 )
-def test_what_is_drawn_to_work_by_goes_and_lettering_on_it_stays(form: Ellipse, seed: int) -> None:
+def test_what_is_drawn_to_work_by_goes_and_lettering_on_it_stays(form: Ellipse | Freehand, seed: int) -> None:
     word = np.pad(render(set_word(font_manager.findfont("DejaVu Serif"), "Kite", 90)), 90, constant_values=255)
     rows, columns = np.mgrid[: word.shape[0], : word.shape[1]]
     places = np.column_stack([columns.ravel() + 0.5, rows.ravel() + 0.5])
-    away = np.abs(nearest_on_ellipse(places, form)[1]).reshape(word.shape)
+    if isinstance(form, Ellipse):
+        away = np.abs(nearest_on_ellipse(places, form)[1]).reshape(word.shape)
+    else:
+        away = tree_of(form.points).query(places)[0].reshape(word.shape)
     line = 60.0 * np.clip(1.6 - away, 0.0, 1.0)  # about two pixels wide, a quarter as dark as the ink
     noise = np.random.default_rng(seed).normal(0.0, 1.5, word.shape)
     scan = np.clip(np.minimum(word * (245.0 / 255.0), 245.0 - line) + noise, 0, 255).astype(np.uint8)
-    (found,) = find_guides(scan, 245, 0)
-    assert isinstance(found, RoundGuide)
-    assert (found.form.x, found.form.y) == pytest.approx((form.x, form.y), abs=0.7)
-    assert sorted((found.form.rx, found.form.ry)) == pytest.approx(sorted((form.rx, form.ry)), abs=0.8)
-    assert found.form.is_circle == form.is_circle
+    (found,) = find_pale_lines(scan, 245, 0)
+    if isinstance(form, Ellipse):
+        assert isinstance(found.form, Ellipse)
+        assert (found.form.x, found.form.y) == pytest.approx((form.x, form.y), abs=0.7)
+        assert sorted((found.form.rx, found.form.ry)) == pytest.approx(sorted((form.rx, form.ry)), abs=0.8)
+        assert found.form.is_circle == form.is_circle
     left = take_out(scan, scan, (found,), 245, 0)
     ink = word < 250
     free = (line > 30) & ~(cv2.dilate(ink.astype(np.uint8), np.ones((7, 7), np.uint8)) > 0)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import cython
 import numpy as np
-from cython.cimports.sobercrow.core.tracing._skeleton_kernels import Place
+from cython.cimports.sobercrow.core.strokes._skeleton_kernels import Place
 
 from sobercrow.core.arrays import I64, U8
 
