@@ -266,7 +266,7 @@ def test_guides_and_colours_and_size_have_their_controls(cleaning: Open) -> None
     wait_until_done(window)
     assert len(window.document.presentation.results.sheet.guides) == 4
     unfold(window, panel.dirt)
-    assert panel.dirt.found.text() == "4 lines taken out."
+    assert panel.dirt.found.text() == "4 straight lines taken out."
     unfold(window, panel.grey)
     QTest.mouseClick(panel.grey.part_ink, LEFT)
     wait_until_done(window)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
@@ -14,14 +13,12 @@ from sobercrow.core.cleanup.clean import Sheet, ink_and_paper
 from sobercrow.core.cleanup.enlarge import suggested_factor
 from sobercrow.core.cleanup.find_sheet import find_sheet
 from sobercrow.core.cleanup.light import even_out, read_light
-from sobercrow.core.cleanup.pale_lines import PaleLine, find_pale_lines
+from sobercrow.core.cleanup.pale_lines import find_pale_lines, told_lines
 from sobercrow.core.cleanup.sheet import reshape
 from sobercrow.core.cleanup.straighten import find_turn
-from sobercrow.core.geometry.forms import Ellipse
 from sobercrow.core.geometry.polygon import polygon_area
 from sobercrow.core.picture.picture import Picture, grey_of
 from sobercrow.core.settings import CleanUp, Corners, Levels, PictureKind, Settings
-from sobercrow.core.strokes.working_forms import Freehand
 
 LEAST_TURN_DEG = 0.25
 FAINT_CONTRAST = 100
@@ -131,28 +128,9 @@ def _lines(grey: U8, ink: int, paper: int) -> list[Finding]:
         return []
     palest = min(90.0, 100.0 * max(g.darkness for g in guides) + GUIDE_MARGIN)
     verb = "are" if len(guides) > 1 else "is"
-    told = _told_guides(guides)
+    told = told_lines(guides)
     sentence = f"{told[0].upper()}{told[1:]} {verb} paler than the ink."
     return [Finding(Fault.LINES, sentence, "Take out", float(round(palest)))]
-
-
-def _told_guides(guides: Sequence[PaleLine]) -> str:
-    """How many lines, circles, ellipses and curves there are, in words."""
-    forms = [guide.form for guide in guides]
-    rounds = [form for form in forms if isinstance(form, Ellipse)]
-    circles, curves = sum(form.is_circle for form in rounds), sum(isinstance(form, Freehand) for form in forms)
-    straight = len(forms) - len(rounds) - curves
-    parts = [
-        one if count == 1 else f"{count} {many}"
-        for count, one, many in (
-            (straight, "a straight line", "straight lines"),
-            (circles, "a circle", "circles"),
-            (len(rounds) - circles, "an ellipse", "ellipses"),
-            (curves, "a curve", "curves"),
-        )
-        if count
-    ]
-    return " and ".join([", ".join(parts[:-1]), parts[-1]] if len(parts) > 1 else parts)
 
 
 def mend(settings: Settings, finding: Finding, source: Picture) -> Settings:
@@ -215,7 +193,7 @@ def what_was_done(settings: CleanUp, sheet: Sheet) -> list[str]:
     if sheet.smoothing:
         done.append(f"dirt smoothed by {sheet.smoothing:.0f} %")
     if sheet.guides:
-        done.append(f"{_told_guides(sheet.guides)} taken out")
+        done.append(f"{told_lines(sheet.guides)} taken out")
     if sheet.levels != Levels():
         done.append(f"tones from {sheet.levels.black} to {sheet.levels.white} stretched")
     if settings.enlarge > 1:

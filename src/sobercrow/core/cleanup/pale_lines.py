@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import warnings
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import cv2
@@ -13,11 +14,12 @@ from numpy.typing import NDArray
 from sobercrow.core.arrays import F32, F64, I64, U8
 from sobercrow.core.cleanup._guide_kernels import lift_line, read_profiles
 from sobercrow.core.cleanup.unrolled import way_along
+from sobercrow.core.geometry.forms import Ellipse
 from sobercrow.core.geometry.smooth import Beyond, smoothed
 from sobercrow.core.picture.picture import coarse
 from sobercrow.core.strokes.free_curves import find_free_curves
 from sobercrow.core.strokes.strokes import Strokes, single_strokes
-from sobercrow.core.strokes.working_forms import Sought, StraightLine, WorkingForm, is_on
+from sobercrow.core.strokes.working_forms import Freehand, Sought, StraightLine, WorkingForm, is_on
 from sobercrow.core.strokes.working_lines import find_working_lines
 
 WORKING_PX = 1100
@@ -27,6 +29,8 @@ LEAST_LENGTH, LEAST_CURVE = 0.1, 0.2
 """A line, and a curve that is neither straight nor round, runs over at least this share of the sheet's longer side."""
 FAINTEST, WEAKEST = 0.025, 0.004
 """Least darkness of a line, as a share of the ink's, and how strong its ridge is at least."""
+IS_FORM, MOST_SHARED = 0.8, 0.6
+"""A curve of which so much lies on a form is that form; a form of which so much lies on another curve is part of it."""
 LIKE_OTHERS = 1.35
 """A free curve is about as dark as the straight and round ones, if there are any: of the same pencil."""
 BESIDE_INK_PX = 3
@@ -74,17 +78,43 @@ def find_pale_lines(grey: U8, paper: float, ink: float, palest: float = 0.6) -> 
     longer = float(max(small.shape))
     sought = Sought(math.hypot(*small.shape), STROKE_PX, LEAST_LENGTH * longer, inked)
     _, forms = find_working_lines(strokes.only(faint), sought, palest)
-    found: list[PaleLine] = []
-    for form in forms:
-        on = is_on(strokes, form, STROKE_PX) & faint
-        found.append(PaleLine(form, float(np.median(strokes.dark[on])) if on.any() else palest))
-        faint &= ~on
-    most = LIKE_OTHERS * max(line.darkness for line in found) if found else palest
-    for curve in find_free_curves(strokes, faint, inked, LEAST_CURVE * longer):
-        tone = float(np.median(strokes.dark[is_on(strokes, curve, STROKE_PX) & faint]))
-        if tone <= most:
-            found.append(PaleLine(curve, tone))
-    return tuple(PaleLine(line.form.scaled(factor), line.darkness) for line in found)
+    curves = find_free_curves(strokes, faint, inked, LEAST_CURVE * longer)
+    found = _told_apart(forms, curves, strokes.only(faint))
+    pencil = [tone for form, tone in found if not isinstance(form, Freehand)]
+    most = LIKE_OTHERS * max(pencil) if pencil else palest
+    return tuple(
+        PaleLine(form.scaled(factor), tone)
+        for form, tone in found
+        if tone <= (most if isinstance(form, Freehand) else palest)
+    )
+
+
+def _told_apart(
+    forms: Sequence[StraightLine | Ellipse], curves: Sequence[Freehand], strokes: Strokes
+) -> list[tuple[WorkingForm, float]]:
+    """Forms and curves found among the same pale strokes, each stretch as one of them, with their darkness.
+
+    A curve nearly all of which lies on a form is that form, one made up of pieces of others is none; a form most of
+    which lies on another curve is a part of that.
+    """
+    tones = strokes.dark
+    on_forms = [is_on(strokes, form, STROKE_PX) for form in forms]
+    kept: list[tuple[WorkingForm, float]] = []
+    parts: set[int] = set()
+    for curve in curves:
+        on = is_on(strokes, curve, STROKE_PX)
+        if not on.any():
+            continue
+        part_of_it = [bool((on & own).sum() >= MOST_SHARED * own.sum()) for own in on_forms]
+        others = np.zeros(len(strokes), dtype=np.bool_)
+        for own, is_part in zip(on_forms, part_of_it, strict=True):
+            if not is_part:
+                others |= own
+        if (on & others).sum() < 0.5 * on.sum() and not any((on & own).sum() > IS_FORM * on.sum() for own in on_forms):
+            kept.append((curve, float(np.median(tones[on]))))
+            parts |= {k for k, is_part in enumerate(part_of_it) if is_part}
+    whole = [(form, own) for k, (form, own) in enumerate(zip(forms, on_forms, strict=True)) if k not in parts]
+    return [*((form, float(np.median(tones[own]))) for form, own in whole if own.any()), *kept]
 
 
 def _faint(strokes: Strokes, dark: F32, inked: NDArray[np.bool_], palest: float) -> NDArray[np.bool_]:
@@ -104,6 +134,25 @@ def _faint(strokes: Strokes, dark: F32, inked: NDArray[np.bool_], palest: float)
 def _cells(places: F64, sheet: F32) -> tuple[I64, ...]:
     """Rows and columns of the pixels of a sheet (h, w) at places (n, 2); beyond the edge those at it."""
     return tuple(np.clip(places[:, ::-1].astype(np.int64), 0, np.array(sheet.shape) - 1).T)
+
+
+def told_lines(lines: Sequence[PaleLine]) -> str:
+    """Return how many lines, circles, ellipses and curves there are, in words."""
+    forms = [line.form for line in lines]
+    rounds = [form for form in forms if isinstance(form, Ellipse)]
+    circles, curves = sum(form.is_circle for form in rounds), sum(isinstance(form, Freehand) for form in forms)
+    straight = len(forms) - len(rounds) - curves
+    parts = [
+        one if count == 1 else f"{count} {many}"
+        for count, one, many in (
+            (straight, "a straight line", "straight lines"),
+            (circles, "a circle", "circles"),
+            (len(rounds) - circles, "an ellipse", "ellipses"),
+            (curves, "a curve", "curves"),
+        )
+        if count
+    ]
+    return " and ".join([", ".join(parts[:-1]), parts[-1]] if len(parts) > 1 else parts)
 
 
 def take_out(pixels: U8, grey: U8, lines: tuple[PaleLine, ...], paper: float, ink: float) -> U8:

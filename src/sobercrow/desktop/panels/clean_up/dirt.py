@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QWidget
 
+from sobercrow.core.cleanup.pale_lines import told_lines
 from sobercrow.desktop.controls import button, label
 from sobercrow.desktop.panels.clean_up.part import Part
 from sobercrow.desktop.presentation import Presentation
@@ -33,8 +34,8 @@ class DirtPart(Part):
         )
         self.automatic.setChecked(settings.smooth is None)
         self.fields["guides"].show_value(settings.guides, settings.guides == 0.0)
-        count = len(sheet.guides)
-        self.found.setText(f"{count} line{'s' if count != 1 else ''} taken out." if settings.in_force().guides else "")
+        told = told_lines(sheet.guides) or "nothing"
+        self.found.setText(f"{told[0].upper()}{told[1:]} taken out." if settings.in_force().guides else "")
 
     def summary(self, presentation: Presentation) -> str:
         """Return how things stand, in a few words."""
