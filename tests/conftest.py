@@ -14,7 +14,8 @@ if "PYTEST_XDIST_WORKER" in os.environ:  # the cores are shared out among the te
     os.cpu_count = lambda: 1
 settings.register_profile("steady", deadline=None, derandomize=True)
 settings.load_profile("steady")
-sys.path[:0] = [str(Path(__file__).parent), str(Path(__file__).parents[1] / "bench")]
+ROOT = Path(__file__).parents[1]
+sys.path[:0] = [str(ROOT / "tests"), str(ROOT / "bench"), str(ROOT / "installer")]
 
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.job import Job

@@ -1,3 +1,5 @@
 """Sober Crow: from a scanned drawing to clean, editable vector artwork."""
 
-__version__ = "0.1.0"
+from pathlib import Path
+
+__version__ = (Path(__file__).parent / "VERSION").read_text().strip()

@@ -1,5 +1,4 @@
-"""The command line: `sober-crow [FILE]` opens the window, `sober-crow trace` traces without one,
-`sober-crow export` hands over saved projects, `sober-crow match` finds typefaces, `sober-crow fonts` indexes them.
+"""The command line: `sober-crow [FILE]` opens the window, the commands of `COMMANDS` work without one.
 
 Nothing is imported before it is needed: help, version and mistakes are answered at once.
 """
@@ -20,11 +19,14 @@ from sobercrow.interrupt import STOPPED_EXIT, end_soon_when_interrupted
 
 USAGE_EXIT = 2
 DEBUG = "--debug"
+COMPLETE = "_SOBER_CROW_COMPLETE"
+"""A shell asks with it how a line may go on."""
 COMMANDS = {
     "trace": ("trace_options", "trace"),
     "export": ("hand_over_options", "export"),
     "match": ("lettering_options", "match"),
     "fonts": ("lettering_options", "fonts"),
+    "thumbnail": ("thumbnail_options", "thumbnail"),
 }
 """The module and the name of each command, brought in when it is asked for."""
 HELP = """sober-crow [FILE]            open the window, on a picture or a project
@@ -32,6 +34,7 @@ sober-crow trace --help      trace pictures without a window
 sober-crow export --help     hand over saved projects without a window
 sober-crow match --help      find the typeface of lettering in a picture, and set it anew
 sober-crow fonts --help      read typefaces into the index, or list them
+sober-crow thumbnail --help  draw a small picture of a project
 sober-crow --version         tell which version this is"""
 
 
@@ -44,6 +47,10 @@ def main() -> None:
     """
     arguments = [argument for argument in sys.argv[1:] if argument != DEBUG]
     first = arguments[0] if arguments else ""
+    if COMPLETE in os.environ:
+        from sobercrow.completion import complete
+
+        sys.exit(complete())
     if first in COMMANDS:
         _command(first, arguments[1:])
     elif first in ("--help", "-h"):

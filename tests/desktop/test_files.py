@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
@@ -11,9 +12,13 @@ from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QFileDialog, QMessageBox
 
 from sobercrow.core.artwork.choice import Choice
+from sobercrow.core.formats.recipes import write_recipe
+from sobercrow.core.formats.sets import SETS, write_set
+from sobercrow.core.settings.recipes import RECIPES
 from sobercrow.demo.make import PICTURES
 from sobercrow.demo.tour import wait_until_done
 from sobercrow.desktop import files
+from sobercrow.desktop.steps import Step
 from sobercrow.desktop.window import MainWindow
 
 Buttons = QMessageBox.StandardButton
@@ -64,6 +69,25 @@ def test_saving_again_asks_for_no_name(window: MainWindow, names) -> None:
     window.menus.actions["save"].trigger()
     assert path.read_bytes() != first
     assert not window.document.is_changed
+
+
+def test_recipes_and_sets_are_taken_by_their_files(
+    window: MainWindow, empty_window: MainWindow, tmp_path: Path
+) -> None:
+    recipe, one = tmp_path / "Woodcut.recipe", tmp_path / "order.sobercrow-set"
+    write_recipe(replace(RECIPES[0], name="Woodcut of mine"), recipe)
+    write_set(replace(SETS[0], name="For the printer"), one)
+    window.files.open_path(recipe)
+    assert window.trace_panel.recipes.chosen.name == "Woodcut of mine"
+    window.files.open_path(one)
+    assert window.step is Step.HAND_OVER
+    assert [own.name for own in window.document.state.hand_over.sets] == ["For the printer"]
+    empty_window.files.open_path(one)
+    assert "Open a picture first" in empty_window.gauge.message.text()
+    one.write_text("{}")
+    window.files.open_path(one)
+    assert "is no hand-over set" in window.gauge.message.text()
+    assert len(window.document.state.hand_over.sets) == 1
 
 
 def test_a_cancelled_or_impossible_save_changes_nothing(window: MainWindow, names, tmp_path: Path) -> None:

@@ -8,11 +8,12 @@ from pathlib import Path
 from typing import cast
 
 from PySide6.QtCore import QSettings, QTimer
+from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
 from sobercrow.desktop.front import Front
 from sobercrow.desktop.preferences import prefers_dark
-from sobercrow.desktop.theme import apply_theme
+from sobercrow.desktop.theme import ASSETS, apply_theme
 
 SWITCH_S = 5e-4
 """So soon the worker lets the window's thread go on; by itself Python has it wait ten times as long at every step."""
@@ -26,6 +27,8 @@ def make_application() -> QApplication:
     sys.setswitchinterval(SWITCH_S)
     application.setApplicationName("sober-crow")
     application.setApplicationDisplayName("Sober Crow")
+    application.setDesktopFileName("sober-crow")
+    application.setWindowIcon(QIcon(str(ASSETS / "marks" / "sober-crow.svg")))
     return application
 
 

@@ -79,6 +79,8 @@ class Files:
         self._autosaving: Thread | None = None
         self._kept_safe: State | None = None
         self.recovery = Recovery(self._recovery_folder)
+        self.takers: dict[str, Callable[[Path], object]] = {SVG_SUFFIX: self.place_path}
+        """What is done with files of certain suffixes that are neither picture nor project."""
         self.writing = Writing(document, window, self._ask_name, self._last_folder, say)
 
     def open(self) -> None:
@@ -91,9 +93,10 @@ class Files:
             self.open_path(Path(chosen))
 
     def open_path(self, path: Path) -> None:
-        """Open a picture or a project, asking first about unsaved changes."""
-        if path.suffix.lower() == SVG_SUFFIX:
-            self.place_path(path)
+        """Open a picture or a project, asking first about unsaved changes; of other files do what is theirs."""
+        take = self.takers.get(path.suffix.lower())
+        if take is not None:
+            take(path)
             return
         if not self.may_leave():
             return

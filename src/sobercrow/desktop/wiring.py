@@ -3,12 +3,16 @@
 from __future__ import annotations
 
 from functools import partial
+from pathlib import Path
 from typing import TYPE_CHECKING, cast
 
+from sobercrow.core.formats.recipes import SUFFIX as RECIPE_SUFFIX
+from sobercrow.core.formats.sets import SUFFIX as SET_SUFFIX
 from sobercrow.desktop.canvas.layers import SpeckMarks
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.gauge import Offer
 from sobercrow.desktop.scene import Showing
+from sobercrow.desktop.steps import Step
 from sobercrow.desktop.tools.axis import LayAxis
 from sobercrow.desktop.tools.baseline import FrameLettering, PullBaseline
 from sobercrow.desktop.tools.correct import Correct
@@ -22,6 +26,7 @@ from sobercrow.desktop.tools.touch import TouchingUp
 if TYPE_CHECKING:
     from collections.abc import Callable
 
+    from sobercrow.core.formats.sets import HandOverSet
     from sobercrow.core.lettering.area import Box
     from sobercrow.core.settings import Verdict
     from sobercrow.desktop.window import MainWindow
@@ -158,8 +163,7 @@ def _of_hand_over(window: MainWindow) -> Rows:
     panel, canvas, writing = window.hand_over_panel, window.canvas, window.files.writing
     lay = cast(LayOnPage, window.tools["lay"])
 
-    def open_set() -> None:
-        one = writing.open_set()
+    def take_set(one: HandOverSet | None) -> None:
         if one is not None:
             panel.sets.take(one)
 
@@ -175,7 +179,7 @@ def _of_hand_over(window: MainWindow) -> Rows:
         (panel.format.save.clicked, writing.save),
         (panel.format.copy.clicked, writing.copy),
         (panel.sets.wanted, writing.save_set),
-        (panel.sets.read_wanted, open_set),
+        (panel.sets.read_wanted, lambda: take_set(writing.open_set())),
         (panel.sets.written_wanted, writing.share_set),
         (lay.pulled, panel.pull_page),
     )
@@ -183,6 +187,21 @@ def _of_hand_over(window: MainWindow) -> Rows:
 
 def _of_start(window: MainWindow) -> Rows:
     start, files = window.start, window.files
+
+    def take_set(path: Path) -> None:
+        one = files.writing.read_set(path)
+        if one is not None and window.document.artwork is not None:
+            window.go_to(Step.HAND_OVER)
+            window.hand_over_panel.sets.take(one)
+        elif one is not None:
+            window.gauge.say(f"Open a picture first, then the set “{one.name}” for it.", warning=True)
+
+    def take_recipe(path: Path) -> None:
+        name = window.trace_panel.recipes.load_from(path)
+        if name is not None:
+            window.gauge.say(f"“{name}” is among your recipes now, in Trace.", warning=False)
+
+    files.takers |= {SET_SUFFIX: take_set, RECIPE_SUFFIX: take_recipe}
     return (
         (start.scan_wanted, files.scan),
         (start.photo_wanted, files.shoot),

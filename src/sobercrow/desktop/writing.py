@@ -140,10 +140,12 @@ class Writing:
     def open_set(self) -> HandOverSet | None:
         """Ask for the file of a set and read it; what cannot be read is told."""
         chosen, _ = QFileDialog.getOpenFileName(self._window, "Open set", self._last_folder(), f"Sets (*{SUFFIX})")
-        if not chosen:
-            return None
+        return self.read_set(Path(chosen)) if chosen else None
+
+    def read_set(self, path: Path) -> HandOverSet | None:
+        """Read a set from its file; what cannot be read is told."""
         try:
-            return read_set(Path(chosen))
+            return read_set(path)
         except SoberCrowError as fault:
             self._say(str(fault), warning=True)
             return None

@@ -32,6 +32,7 @@ from sobercrow.core.settings import InkKind, PictureKind, Settings
 
 SUFFIX = ".sobercrow"
 FORMAT = "sobercrow-project"
+MEDIA_TYPE = "application/vnd.sobercrow.project"
 VERSION = 8
 
 
@@ -65,6 +66,7 @@ def write_project(project: Project, artwork: Artwork | None, path: Path, replace
         "hand_over": plain_hand_over(project.hand_over),
     }
     with zipfile.ZipFile(memory, "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr(zipfile.ZipInfo("mimetype"), MEDIA_TYPE)  # first and stored: it tells the file's type
         archive.writestr("project.json", json.dumps(head, indent=1))
         archive.writestr(zipfile.ZipInfo("source/picture"), project.source)  # stored: pictures are packed already
         if project.refined is not None:
@@ -92,6 +94,24 @@ def read_project(path: Path) -> Project:
         zipfile.ZipFile(io.BytesIO(data)) as archive,
     ):
         return _project_of(archive, path.name)
+
+
+def project_artwork(path: Path) -> bytes | None:
+    """Return the artwork a project file holds for other programs, as SVG; None if it was saved before any was made.
+
+    Raises
+    ------
+    ProjectError
+        With one sentence if the file cannot be read or is no project.
+    """
+    data = read_bytes(path, ProjectError, "a project file")
+    with (
+        reading(ProjectError, f"“{path.name}” is no Sober Crow project, or damaged; choose a {SUFFIX} file."),
+        zipfile.ZipFile(io.BytesIO(data)) as archive,
+    ):
+        if json_of(_part(archive, "project.json", MOST_JSON_BYTES)).get("format") != FORMAT:
+            raise ValueError("another format")
+        return _part(archive, "artwork.svg", MOST_JSON_BYTES) if "artwork.svg" in archive.namelist() else None
 
 
 def _project_of(archive: zipfile.ZipFile, name: str) -> Project:

@@ -127,7 +127,7 @@ def _is_phones(data: bytes) -> bool:
 def _formats_for(data: bytes, name: str) -> tuple[str, ...]:
     """The formats a file may have: those of phones if it says so (ISO 23008-12), others by its name."""
     if _is_phones(data) and not data[8:12].startswith(b"avi"):
-        from pillow_heif import register_heif_opener
+        from pi_heif import register_heif_opener
 
         register_heif_opener()
         return ("HEIF", "AVIF")

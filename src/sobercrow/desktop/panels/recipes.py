@@ -105,25 +105,26 @@ class RecipePart:
         if chosen:
             self.load_from(Path(chosen))
 
-    def load_from(self, path: Path) -> None:
-        """Take a recipe from a file among the user's."""
+    def load_from(self, path: Path) -> str | None:
+        """Take a recipe from a file among the user's; return its name, or None if that could not be done."""
         try:
             recipe = read_recipe(path)
         except SoberCrowError as fault:
             self._document.failed.emit(str(fault))
-            return
-        self._try(lambda: self.book.keep(recipe), recipe.name)
+            return None
+        return recipe.name if self._try(lambda: self.book.keep(recipe), recipe.name) else None
 
-    def _try(self, work: Callable[[], None], chosen: str | None) -> None:
-        """Do what may fail; choose a recipe if it did not."""
+    def _try(self, work: Callable[[], None], chosen: str | None) -> bool:
+        """Do what may fail; choose a recipe if it did not, and tell whether."""
         try:
             work()
         except (SoberCrowError, OSError) as fault:
             self._document.failed.emit(str(fault))
-            return
+            return False
         self._picked = chosen is not None
         self._fill(chosen)
         self.refresh()
+        return True
 
     def _fill(self, chosen: str | None) -> None:
         blocker = QSignalBlocker(self.choice)
