@@ -115,21 +115,21 @@ def stage(folder: Path, wheel: Path) -> None:
 def _interpreter(home: Path) -> None:
     """The interpreter this runs with and its library, without what is never used."""
     library = Path(sysconfig.get_path("stdlib"))
-    shutil.copytree(library, home / "lib" / PYTHON, ignore=shutil.ignore_patterns(*NEVER_USED), symlinks=False)
+    left_out = shutil.ignore_patterns(*NEVER_USED)
+    shutil.copytree(library, home / "lib" / PYTHON, ignore=left_out, ignore_dangling_symlinks=True)
     (home / "bin").mkdir(parents=True)
     binary = home / "bin" / PYTHON
     shutil.copy(Path(sys.executable).resolve(), binary)
     binary.chmod(0o755)
     (home / "lib" / PYTHON / "sitecustomize.py").write_text(SITE % PYTHON)
-    shared = sysconfig.get_config_var("INSTSONAME") if sysconfig.get_config_var("Py_ENABLE_SHARED") else None
-    if shared:
-        shutil.copy(Path(sysconfig.get_config_var("LIBDIR")) / shared, home / "lib" / shared)
-        subprocess.run(["strip", "--strip-debug", str(home / "lib" / shared)], check=True)
-    _patch("--set-rpath", "$ORIGIN/../lib", binary) if shared else _patch("--remove-rpath", binary)
-
-
-def _patch(*what: str | Path) -> None:
-    subprocess.run(["patchelf", *map(str, what)], check=True)
+    told = subprocess.run(["ldd", str(binary)], check=True, capture_output=True, text=True).stdout
+    shared = re.search(r"(libpython\S+) => (\S+)", told)
+    if shared is None:
+        return
+    copy = home / "lib" / shared[1]
+    shutil.copy(shared[2], copy)
+    subprocess.run(["strip", "--strip-debug", str(copy)], check=True)
+    subprocess.run(["patchelf", "--set-rpath", "$ORIGIN/../lib", str(binary)], check=True)
 
 
 def _pip(site: Path, *what: str) -> None:
