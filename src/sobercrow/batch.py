@@ -28,8 +28,8 @@ from sobercrow.core.geometry.forms import kind_of
 from sobercrow.core.inks.separation import OneInk
 from sobercrow.core.inspect.hand_over import Finding
 from sobercrow.core.job import Job
-from sobercrow.core.picture.decode import decode_picture, read_bytes
-from sobercrow.core.picture.pdf import is_pdf, render_page
+from sobercrow.core.picture.decode import read_bytes
+from sobercrow.core.picture.pages import picture_of
 from sobercrow.core.picture.picture import Picture
 from sobercrow.core.results import Results
 from sobercrow.core.settings import (
@@ -121,7 +121,7 @@ def artwork_of_project(project: Project) -> Artwork:
     if project.refined is not None:
         return project.refined
     name = project.source_name
-    picture = render_page(project.source, name) if is_pdf(project.source) else decode_picture(project.source, name)
+    picture = picture_of(project.source, name)
     results = Job(picture).run(project.settings)
     return poured_anew(with_handwork(results.artwork, project.handwork))
 
@@ -272,8 +272,7 @@ def _is_given(option: str) -> bool:
 
 
 def _source(path: Path, page: int, page_dpi: float) -> Picture:
-    data = read_bytes(path)
-    return render_page(data, path.name, page, page_dpi) if is_pdf(data) else decode_picture(data, path.name)
+    return picture_of(read_bytes(path), path.name, page, page_dpi)
 
 
 def mended(job: Job, settings: Settings, faults: list[Fault]) -> Settings:

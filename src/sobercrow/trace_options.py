@@ -91,7 +91,7 @@ def _tracing_options(command: Callable[..., None]) -> Callable[..., None]:
 @click.option("--free", is_flag=True, help="Draw circles, ellipses, rectangles and bars by free curves too.")
 @click.option("--anyway", is_flag=True, help="Trace it even if it is mostly grain, however long that takes.")
 @click.option("--dpi", type=float, help=_help(BringIn, "dpi") + " A page of a PDF is drawn at it.")
-@click.option("--pdf-page", type=int, default=1, show_default=True, help="Which page of a PDF to trace.")
+@click.option("--pdf-page", type=int, default=1, show_default=True, help="Which page of a PDF or a TIFF to trace.")
 @_auto_or("--light", ["off"], "Even out the light where it falls off.")
 @click.option(
     "--straighten", default="0", show_default=True, help="Turn the sheet clockwise by so many degrees; or auto."

@@ -6,16 +6,19 @@ import io
 from collections.abc import Callable
 from pathlib import Path
 
+import numpy as np
 import pytest
+from PIL import Image
 from PySide6.QtCore import QPoint, Qt, QTimer
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QDialog
 from reportlab.lib import pagesizes, pdfencrypt
 from reportlab.pdfgen import canvas
 
+from drawings import lettering
 from sobercrow.core.picture.devices import ScanMode
 from sobercrow.demo.tour import pause, wait_until_done
-from sobercrow.desktop.devices.pdf_dialog import PdfDialog
+from sobercrow.desktop.devices.page_dialog import PageDialog
 from sobercrow.desktop.devices.photo_dialog import PhotoDialog
 from sobercrow.desktop.devices.scan_dialog import ScanDialog
 from sobercrow.desktop.window import MainWindow
@@ -123,14 +126,37 @@ def make_pdf(path: Path, **options: object) -> Path:
     return path
 
 
+def test_a_page_of_a_scanned_file_is_chosen(empty_window: MainWindow, tmp_path: Path) -> None:
+    def work(dialog: PageDialog) -> None:
+        assert dialog.resolution.isHidden()  # a scan has its own
+        dialog.pages.box.setValue(3)
+        until(lambda: not dialog.view.pixmap().isNull())
+        assert "51 × 34 mm" in dialog.extent.text()
+        dialog.accept()
+
+    pages = [Image.fromarray(np.pad(lettering(word, 80), 9, constant_values=255)) for word in ("Sail", "Tail")]
+    pages.append(Image.fromarray(lettering("Kite", 80)).resize((600, 400)))
+    path = tmp_path / "scans.tif"
+    pages[0].save(path, save_all=True, append_images=pages[1:], dpi=(300, 300), compression="tiff_lzw")
+    in_dialog(PageDialog, work)
+    empty_window.files.open_path(path)
+    until(lambda: empty_window.document.source is not None)
+    wait_until_done(empty_window)
+    source = empty_window.document.source
+    assert (source.name, source.dpi, source.width) == ("scans, page 3.tif", 300, 600)
+    pages[0].save(tmp_path / "one.tif")
+    empty_window.files.open_path(tmp_path / "one.tif")
+    until(lambda: empty_window.document.source.name == "one.tif")  # one page asks for nothing
+
+
 def test_a_page_of_a_pdf_is_chosen_and_drawn(empty_window: MainWindow, tmp_path: Path) -> None:
-    def work(dialog: PdfDialog) -> None:
+    def work(dialog: PageDialog) -> None:
         dialog.pages.box.setValue(2)
         dialog.resolution.box.setValue(200)
         until(lambda: not dialog.view.pixmap().isNull())
         dialog.accept()
 
-    in_dialog(PdfDialog, work)
+    in_dialog(PageDialog, work)
     empty_window.files.open_path(make_pdf(tmp_path / "two.pdf"))
     until(lambda: empty_window.document.source is not None)
     wait_until_done(empty_window)

@@ -29,12 +29,14 @@ from sobercrow.core.formats.palette import read_palette, write_palette
 from sobercrow.core.formats.project import SUFFIX
 from sobercrow.core.formats.svg_in import Placed, read_svg
 from sobercrow.core.picture.decode import SUFFIXES, decode_picture, read_bytes
+from sobercrow.core.picture.pages import SUFFIXES as PAGED
+from sobercrow.core.picture.pages import Pages, pages_of
 from sobercrow.core.picture.pdf import SUFFIX as PDF_SUFFIX
-from sobercrow.core.picture.pdf import PageSize, as_file, page_sizes, render_page
+from sobercrow.core.picture.pdf import as_file
 from sobercrow.core.picture.picture import Picture
 from sobercrow.core.settings import AUTO, InkKind
 from sobercrow.desktop.devices import Devices
-from sobercrow.desktop.devices.pdf_dialog import PdfDialog
+from sobercrow.desktop.devices.page_dialog import PageDialog
 from sobercrow.desktop.devices.photo_dialog import PhotoDialog
 from sobercrow.desktop.devices.scan_dialog import ScanDialog
 from sobercrow.desktop.dialogs import Buttons, ask
@@ -48,13 +50,12 @@ from sobercrow.desktop.state import Opened, State
 from sobercrow.desktop.writing import Writing
 
 
-def _read_pdf(path: Path) -> tuple[bytes, tuple[PageSize, ...]]:
-    data = read_bytes(path)
-    return data, page_sizes(data, path.name)
+def _read_pages(path: Path) -> Pages:
+    return pages_of(read_bytes(path), path.name)
 
 
-def _draw_page(data: bytes, name: str, page: int, dpi: float) -> tuple[Picture, bytes]:
-    picture = render_page(data, name, page, dpi)
+def _page_of(pages: Pages, page: int, dpi: float) -> tuple[Picture, bytes]:
+    picture = pages.picture(page, dpi)
     return picture, as_file(picture)
 
 
@@ -101,18 +102,23 @@ class Files:
         if not self.may_leave():
             return
         self._say("", warning=False)
-        if path.suffix.lower() == PDF_SUFFIX:
-            self._document.ask(partial(_read_pdf, path), partial(self._choose_page, path))
+        if path.suffix.lower() in PAGED:
+            self._document.ask(partial(_read_pages, path), partial(self._choose_page, path))
             return
+        self._open_whole(path)
+
+    def _open_whole(self, path: Path) -> None:
         self.pending = path
         self._document.open_path(path)
 
-    def _choose_page(self, path: Path, read: tuple[bytes, tuple[PageSize, ...]]) -> None:
-        data, sizes = read
-        dialog = PdfDialog(data, path.name, sizes, self._window)
+    def _choose_page(self, path: Path, pages: Pages) -> None:
+        if not pages.drawn and len(pages.sizes) < 2:
+            self._open_whole(path)
+            return
+        dialog = PageDialog(pages, self._window)
         if dialog.exec() == QDialog.DialogCode.Accepted:
             page, dpi = dialog.page, dialog.dpi
-            self._document.ask(lambda: _draw_page(data, path.name, page, dpi), self._bring_in)
+            self._document.ask(lambda: _page_of(pages, page, dpi), self._bring_in)
 
     def _bring_in(self, brought: tuple[Picture, bytes]) -> None:
         self._document.open_picture(*brought)

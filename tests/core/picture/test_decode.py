@@ -12,6 +12,7 @@ from PIL import Image, ImageCms, ImageOps
 
 from sobercrow.core.errors import PictureError
 from sobercrow.core.picture.decode import decode_picture, read_picture
+from sobercrow.core.picture.pages import pages_of
 
 
 def packed(image: Image.Image, kind: str = "PNG", **extra: object) -> bytes:
@@ -138,6 +139,23 @@ def test_colour_profile_is_converted_to_srgb(colours: Image.Image) -> None:
     lab = ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes()
     read = decode_picture(packed(colours, "PNG", icc_profile=lab), "a")
     assert np.abs(read.pixels.astype(int) - np.asarray(colours)).max() <= 1
+
+
+def test_every_page_of_a_tiff_is_read_with_its_size_and_resolution(colours: Image.Image) -> None:
+    memory = io.BytesIO()
+    wide = colours.resize((colours.width * 2, colours.height))
+    colours.save(memory, "TIFF", save_all=True, append_images=[wide], dpi=(200, 200))
+    data = memory.getvalue()
+    pages = pages_of(data, "scans.tif")
+    assert [round(size.width_mm / 25.4 * 200) for size in pages.sizes] == [colours.width, wide.width]
+    assert not pages.drawn
+    for number, page in enumerate((colours, wide), 1):
+        read = pages.picture(number)
+        np.testing.assert_array_equal(read.pixels, np.asarray(page))
+        assert (read.name, read.dpi) == (f"scans, page {number}.tif", 200)
+    for number in (0, 3):
+        with pytest.raises(PictureError, match=f"has 2 pages, so there is no page {number}"):
+            pages.picture(number)
 
 
 def test_animated_gif_gives_its_first_frame(colours: Image.Image) -> None:

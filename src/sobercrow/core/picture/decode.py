@@ -19,6 +19,7 @@ from sobercrow.core.picture.picture import Picture
 from sobercrow.core.settings import ASSUMED_DPI, DPI
 
 READABLE = ("PNG", "JPEG", "GIF", "TIFF", "BMP", "WEBP", "AVIF", "JPEG2000", "PPM", "ICO")
+MOST_PAGES = 2000
 PHONE, BY_NAME = ".heic .heif .hif", {".tga": "TGA"}
 """Photos of phones, whose library comes in when there is one; and what has no sign of its own in the file."""
 SUFFIXES = (
@@ -64,10 +65,10 @@ def read_picture(path: Path) -> Picture:
     return decode_picture(read_bytes(path), path.name)
 
 
-def decode_picture(data: bytes, name: str) -> Picture:
+def decode_picture(data: bytes, name: str, page: int = 1) -> Picture:
     """Decode PNG, JPEG, HEIC, AVIF, TIFF, WebP, GIF, BMP, JPEG 2000, PNM, TGA or ICO to 8-bit sRGB.
 
-    Of several frames the first is taken, of an icon the largest.
+    Of several pages or frames one is taken, counted from 1, of an icon the largest.
 
     EXIF orientation is applied, an embedded colour profile converted to sRGB, transparency laid over
     white paper, 16-bit reduced to 8. The resolution is the file's own, else 300 dpi, assumed.
@@ -78,18 +79,38 @@ def decode_picture(data: bytes, name: str) -> Picture:
         With one sentence on what is wrong with the data.
     """
     with reading(PictureError, f"“{name}” is damaged and could not be read; copy or export it again."):
-        image = _opened(data, name)
+        image = _opened(data, name, page)
         dpi = _stated_dpi(image)
+        count = getattr(image, "n_frames", 1)
     with reading(
         PictureError, f"“{name}” breaks off or is damaged, so its pixels could not be read; copy or export it again."
     ):
         image.load()
         compression = _compression(image, data)
         pixels = _to_srgb(ImageOps.exif_transpose(image))
+    if page > 1 or (count > 1 and image.format == "TIFF"):
+        name = f"{Path(name).stem}, page {page}{Path(name).suffix}"
     return Picture(pixels, dpi or ASSUMED_DPI, dpi is not None, name, compression)
 
 
-def _opened(data: bytes, name: str) -> Image.Image:
+def frame_sizes(data: bytes, name: str) -> tuple[tuple[int, int, float], ...]:
+    """Return width and height in px and resolution in dpi of every page of a TIFF, the first `MOST_PAGES`.
+
+    Raises
+    ------
+    PictureError
+        With one sentence on what is wrong with the data.
+    """
+    with reading(PictureError, f"“{name}” is damaged and could not be read; copy or export it again."):
+        image = _opened(data, name)
+        sizes = []
+        for frame in range(min(getattr(image, "n_frames", 1), MOST_PAGES)):
+            image.seek(frame)
+            sizes.append((*image.size, _stated_dpi(image) or ASSUMED_DPI))
+    return tuple(sizes)
+
+
+def _opened(data: bytes, name: str, page: int = 1) -> Image.Image:
     """A picture whose pixels are yet to be unpacked; raises `PictureError` for one it cannot be."""
     try:
         with warnings.catch_warnings():
@@ -106,6 +127,12 @@ def _opened(data: bytes, name: str) -> Image.Image:
         raise PictureError(
             f"“{name}” is too large to open; reduce it below {MOST_PIXELS // 10**6} megapixels."
         ) from fault
+    count = getattr(image, "n_frames", 1)
+    if not 1 <= page <= count:
+        pages = f"{count} pages" if count > 1 else "only one page"
+        raise PictureError(f"“{name}” has {pages}, so there is no page {page}; choose another.")
+    if page > 1:
+        image.seek(page - 1)
     width, height = image.size
     if width * height > MOST_PIXELS:
         raise PictureError(
