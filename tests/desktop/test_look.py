@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
+import numpy as np
 import pytest
 from PySide6.QtCore import QSettings, QTimer
+from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QApplication, QMessageBox
 
 from sobercrow.desktop import tokens
 from sobercrow.desktop.dialogs import Buttons, ask
 from sobercrow.desktop.preferences import MOST_RECENT, prefers_dark, recent_files, remember_file
+from sobercrow.desktop.scene import Showing
+from sobercrow.desktop.steps import Step
 from sobercrow.desktop.window import MainWindow
 
 
@@ -30,6 +35,33 @@ def test_a_question_has_the_look_in_use_and_returns_its_answer(empty_window: Mai
         assert ask(empty_window, "A question", "Go on?", Buttons.Yes | Buttons.No, Buttons.Yes) == Buttons.No
         assert len(seen) == 1
         empty_window.toggle_dark()
+
+
+def test_marks_of_anchors_shrink_before_they_cover_the_letters(window: MainWindow) -> None:
+    def pixels() -> np.ndarray:
+        image = window.canvas.grab().toImage().convertToFormat(QImage.Format.Format_RGB32)
+        data = np.frombuffer(image.constBits(), np.uint8).copy()
+        return data.reshape(image.height(), image.bytesPerLine())[:, : 4 * image.width()].reshape(image.height(), -1, 4)
+
+    def covered(zoom: float) -> tuple[float, int]:
+        """How much of the ink in view marks cover, and how many pixels one anchor's covers."""
+        shape = window.document.artwork.shapes[2]
+        x, y = shape.contours[0].anchors[0]
+        window.canvas.set_camera(replace(window.canvas.camera, x=float(x), y=float(y), zoom=zoom))
+        window.use_tool("choose")
+        plain = pixels()
+        window.use_tool("anchors")
+        changed = np.abs(plain.astype(int) - pixels()).max(axis=2) > 40
+        middle = changed[changed.shape[0] // 2 - 14 :, changed.shape[1] // 2 - 14 :][:28, :28]
+        dark = plain[..., :3].max(axis=2) < 80
+        return float(changed[dark].mean()), int(middle.sum())
+
+    window.go_to(Step.REFINE)
+    window.show_as(Showing.FILLED)
+    far, near = covered(0.42), covered(6.0)
+    assert far[0] < 0.2
+    assert far[1] > 0
+    assert near[1] > 30
 
 
 def test_recent_files_are_remembered_newest_first_and_once(tmp_path: Path) -> None:

@@ -25,6 +25,11 @@ MOST_HANDLES = 400
 """Handles of more chosen anchors than this in view are a thicket; they are shown once one zooms in."""
 WAYS = 128
 """Marks are painted once in so many directions."""
+CLEAR_PX = 26.0
+"""Marks are as large as can be where neighbours lie so far apart on screen, and smaller where they crowd."""
+SHARES = (0.4, 0.55, 0.75, 1.0)
+LEAST_FLAGGED = 0.75
+"""Where marks are smaller than this share the flags at first anchors are left out."""
 FLAG = 3
 SPRITE_PX = 40
 
@@ -80,16 +85,27 @@ def _paint_marks(painter: QPainter, scene: Scene, table: AnchorTable, rows: I64,
     corner = kinds == AnchorKind.CORNER
     ways = _quantized(np.where(corner[:, None], into - out, into + out), corner)
     ratio = painter.device().devicePixelRatioF()
-    half = SPRITE_PX / 2
+    half, share = SPRITE_PX / 2, _share(places, table.names[seen, :2])
     for (x, y), kind, way, is_chosen in zip(
         (places - half).tolist(), kinds.tolist(), ways.tolist(), picked.tolist(), strict=True
     ):
-        painter.drawImage(QPointF(round(x), round(y)), _sprite(kind, way, is_chosen, ratio))
-    first = table.names[seen, 2] == 0
+        painter.drawImage(
+            QPointF(round(x), round(y)), _sprite(kind, way, is_chosen, ratio, 1.0 if is_chosen else share)
+        )
+    first = (table.names[seen, 2] == 0) & (share >= LEAST_FLAGGED)
     flags = _quantized(out[first], np.zeros(int(first.sum()), dtype=np.bool_))
     for (x, y), way in zip((places[first] - half).tolist(), flags.tolist(), strict=True):
         painter.drawImage(QPointF(round(x), round(y)), _sprite(FLAG, way, False, ratio))
     painter.restore()
+
+
+def _share(places: F64, contours: I64) -> float:
+    """How large marks at places (n, 2) on screen are drawn, by how far apart neighbours on a contour mostly lie."""
+    together = (contours[1:] == contours[:-1]).all(axis=1)
+    if not together.any():
+        return SHARES[-1]
+    apart = float(np.median(np.hypot(*np.diff(places, axis=0)[together].T)))
+    return max((share for share in SHARES if share * CLEAR_PX <= apart), default=SHARES[0])
 
 
 def _quantized(ways: F64, upwards: np.ndarray) -> I64:
@@ -116,9 +132,9 @@ def _paint_handles(painter: QPainter, scene: Scene, points: F64) -> None:
             painter.setPen(QPen(QColor(palette().accent), 1.0))
 
 
-@lru_cache(maxsize=8 * WAYS)
-def _sprite(kind: int, way: int, chosen: bool, ratio: float) -> QImage:
-    """One mark in one direction, in the middle of a small transparent picture."""
+@lru_cache(maxsize=16 * WAYS)
+def _sprite(kind: int, way: int, chosen: bool, ratio: float, share: float = 1.0) -> QImage:
+    """One mark in one direction, so much of its full size, in the middle of a small transparent picture."""
     image = QImage(round(SPRITE_PX * ratio), round(SPRITE_PX * ratio), QImage.Format.Format_ARGB32_Premultiplied)
     image.setDevicePixelRatio(ratio)
     image.fill(Qt.GlobalColor.transparent)
@@ -127,9 +143,9 @@ def _sprite(kind: int, way: int, chosen: bool, ratio: float) -> QImage:
     painter.translate(SPRITE_PX / 2, SPRITE_PX / 2)
     painter.rotate(360.0 * way / WAYS)
     accent = QColor(tokens.LIGHT.accent)
-    painter.setPen(QPen(accent, 1.2))
+    painter.setPen(QPen(accent, max(1.2 * share, 0.8)))
     painter.setBrush(accent if chosen or kind == FLAG else QColor(tokens.LIGHT.page))
-    size = tokens.ANCHOR_PX
+    size = tokens.ANCHOR_PX * share
     if kind == AnchorKind.CORNER:  # its tip points out of the corner
         painter.drawPolygon(
             QPolygonF([QPointF(1.3 * size, 0), QPointF(-0.7 * size, size), QPointF(-0.7 * size, -size)])
