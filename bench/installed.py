@@ -98,7 +98,7 @@ def try_package(system: System, package: Path) -> None:
     compilers = system.run("command -v gcc cc ninja cython || true").strip()
     told("without a compiler", not compilers, compilers)
     make_project(system.root / home[1:] / "tints.sobercrow")
-    kind = system.run(f"cd {home} && XDG_UTILS_DEBUG_LEVEL=0 gio info -a standard::content-type tints.sobercrow", USER)
+    kind = system.run(f"cd {home} && gio info -a standard::content-type tints.sobercrow", USER)
     told("a project has its file type", "application/vnd.sobercrow.project" in kind)
     entry = system.run("gio mime application/vnd.sobercrow.project", USER)
     told("which our menu entry opens", "sober-crow.desktop" in entry)

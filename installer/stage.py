@@ -18,7 +18,7 @@ from collections.abc import Iterator
 from pathlib import Path
 from py_compile import PycInvalidationMode
 
-from changelog import debian_changelog, releases_xml
+from changelog import MAINTAINER, debian_changelog, releases_xml
 from libraries import STATED, depends
 from manuals import write_pages
 
@@ -254,7 +254,7 @@ def _control(folder: Path) -> None:
     size = sum(path.stat().st_size for path in _files(folder)) // 1024
     text = (HERE / "control").read_text()
     needs = ", ".join(sorted({*depends(folder / HOME), *STATED}))
-    for name, value in (("VERSION", __version__), ("SIZE", str(size)), ("DEPENDS", needs)):
+    for name, value in (("VERSION", __version__), ("MAINTAINER", MAINTAINER), ("SIZE", str(size)), ("DEPENDS", needs)):
         text = text.replace(f"@{name}@", value)
     _write(folder / "DEBIAN/control", text)
     _write(folder / "usr/share/lintian/overrides/sober-crow", (HERE / "lintian-overrides").read_text())

@@ -26,7 +26,6 @@ from sobercrow.desktop.tools.touch import TouchingUp
 if TYPE_CHECKING:
     from collections.abc import Callable
 
-    from sobercrow.core.formats.sets import HandOverSet
     from sobercrow.core.lettering.area import Box
     from sobercrow.core.settings import Verdict
     from sobercrow.desktop.window import MainWindow
@@ -163,7 +162,8 @@ def _of_hand_over(window: MainWindow) -> Rows:
     panel, canvas, writing = window.hand_over_panel, window.canvas, window.files.writing
     lay = cast(LayOnPage, window.tools["lay"])
 
-    def take_set(one: HandOverSet | None) -> None:
+    def open_set() -> None:
+        one = writing.open_set()
         if one is not None:
             panel.sets.take(one)
 
@@ -179,7 +179,7 @@ def _of_hand_over(window: MainWindow) -> Rows:
         (panel.format.save.clicked, writing.save),
         (panel.format.copy.clicked, writing.copy),
         (panel.sets.wanted, writing.save_set),
-        (panel.sets.read_wanted, lambda: take_set(writing.open_set())),
+        (panel.sets.read_wanted, open_set),
         (panel.sets.written_wanted, writing.share_set),
         (lay.pulled, panel.pull_page),
     )

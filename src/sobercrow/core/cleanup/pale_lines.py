@@ -77,9 +77,10 @@ def find_pale_lines(grey: U8, paper: float, ink: float, palest: float = 0.6) -> 
     strokes = replace(strokes, dark=darkest.astype(np.float64))
     longer = float(max(small.shape))
     sought = Sought(math.hypot(*small.shape), STROKE_PX, LEAST_LENGTH * longer, inked)
-    _, forms = find_working_lines(strokes.only(faint), sought, palest)
-    curves = find_free_curves(strokes, faint, inked, LEAST_CURVE * longer)
-    found = _told_apart(forms, curves, strokes.only(faint))
+    pale, drawn = strokes.only(faint), strokes.only(~faint)
+    _, forms = find_working_lines(pale, sought, palest)
+    curves = find_free_curves(pale, drawn, inked, LEAST_CURVE * longer)
+    found = _told_apart(forms, curves, pale)
     pencil = [tone for form, tone in found if not isinstance(form, Freehand)]
     most = LIKE_OTHERS * max(pencil) if pencil else palest
     return tuple(

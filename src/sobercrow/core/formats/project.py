@@ -109,17 +109,22 @@ def project_artwork(path: Path) -> bytes | None:
         reading(ProjectError, f"“{path.name}” is no Sober Crow project, or damaged; choose a {SUFFIX} file."),
         zipfile.ZipFile(io.BytesIO(data)) as archive,
     ):
-        if json_of(_part(archive, "project.json", MOST_JSON_BYTES)).get("format") != FORMAT:
-            raise ValueError("another format")
+        _head(archive, path.name)
         return _part(archive, "artwork.svg", MOST_JSON_BYTES) if "artwork.svg" in archive.namelist() else None
+
+
+def _head(archive: zipfile.ZipFile, name: str) -> dict[str, Any]:
+    """What an archive says of itself; raises `ProjectError` if it is no project of ours."""
+    head: dict[str, Any] = json_of(_part(archive, "project.json", MOST_JSON_BYTES))
+    if head.get("format") != FORMAT:
+        raise ProjectError(f"“{name}” is not a Sober Crow project; choose a {SUFFIX} file.")
+    return head
 
 
 def _project_of(archive: zipfile.ZipFile, name: str) -> Project:
     """The project in an archive; raises `ProjectError` if it is none of ours or of a newer version, anything else if
     it is damaged."""
-    head = json_of(_part(archive, "project.json", MOST_JSON_BYTES))
-    if head.get("format") != FORMAT:
-        raise ProjectError(f"“{name}” is not a Sober Crow project; choose a {SUFFIX} file.")
+    head = _head(archive, name)
     version = whole(head["version"], 0, MOST_VERSION)
     if version > VERSION:
         raise ProjectError(f"“{name}” was saved by a newer Sober Crow; bring this program up to date to open it.")

@@ -9,12 +9,12 @@ from PIL import Image
 
 from sobercrow.core.artwork.model import Artwork, Layer
 from sobercrow.core.formats.project import project_artwork, read_project
-from sobercrow.core.formats.raster import drawn
+from sobercrow.core.formats.raster import RasterSettings, png_bytes
 from sobercrow.core.formats.svg_in import parse_svg
 from sobercrow.core.picture.decode import decode_picture
 
 PAPER = "#ffffff"
-LEAST_PX, MOST_PX = 16, 1024
+DPI = 96.0
 
 
 def project_thumbnail(path: Path, size_px: int) -> bytes:
@@ -26,15 +26,12 @@ def project_thumbnail(path: Path, size_px: int) -> bytes:
         With one sentence if the file cannot be read or is no project.
     """
     svg = project_artwork(path)
-    if svg is None:
-        project = read_project(path)
-        image = Image.fromarray(decode_picture(project.source, project.source_name).pixels)
-    else:
-        read = parse_svg(svg, path.name, 96.0)
-        artwork = Artwork((Layer("", read.items),), read.width_px, read.height_px, 96.0)
-        ratio = size_px / max(artwork.width_px, artwork.height_px)
-        size = max(1, round(artwork.width_px * ratio)), max(1, round(artwork.height_px * ratio))
-        image = Image.fromarray(drawn(artwork, size, PAPER)).convert("RGB")
+    if svg is not None:
+        read = parse_svg(svg, path.name, DPI)
+        artwork = Artwork((Layer("", read.items),), read.width_px, read.height_px, DPI)
+        return png_bytes(artwork, RasterSettings(pixels=size_px, background=PAPER))
+    project = read_project(path)
+    image = Image.fromarray(decode_picture(project.source, project.source_name).pixels)
     image.thumbnail((size_px, size_px))
     memory = io.BytesIO()
     image.save(memory, "PNG")

@@ -81,16 +81,26 @@ def decode_picture(data: bytes, name: str, page: int = 1) -> Picture:
     with reading(PictureError, f"“{name}” is damaged and could not be read; copy or export it again."):
         image = _opened(data, name, page)
         dpi = _stated_dpi(image)
-        count = getattr(image, "n_frames", 1)
     with reading(
         PictureError, f"“{name}” breaks off or is damaged, so its pixels could not be read; copy or export it again."
     ):
         image.load()
         compression = _compression(image, data)
         pixels = _to_srgb(ImageOps.exif_transpose(image))
-    if page > 1 or (count > 1 and image.format == "TIFF"):
-        name = f"{Path(name).stem}, page {page}{Path(name).suffix}"
+    name = name if page == 1 else page_name(name, page, Path(name).suffix)
     return Picture(pixels, dpi or ASSUMED_DPI, dpi is not None, name, compression)
+
+
+def page_name(name: str, page: int, suffix: str) -> str:
+    """Return what a page of a file is called."""
+    return f"{Path(name).stem}, page {page}{suffix}"
+
+
+def check_page(name: str, page: int, count: int) -> None:
+    """Raise `PictureError` if a file of so many pages has none of this number, counted from 1."""
+    if not 1 <= page <= count:
+        pages = f"{count} pages" if count > 1 else "only one page"
+        raise PictureError(f"“{name}” has {pages}, so there is no page {page}; choose another.")
 
 
 def frame_sizes(data: bytes, name: str) -> tuple[tuple[int, int, float], ...]:
@@ -127,11 +137,8 @@ def _opened(data: bytes, name: str, page: int = 1) -> Image.Image:
         raise PictureError(
             f"“{name}” is too large to open; reduce it below {MOST_PIXELS // 10**6} megapixels."
         ) from fault
-    count = getattr(image, "n_frames", 1)
-    if not 1 <= page <= count:
-        pages = f"{count} pages" if count > 1 else "only one page"
-        raise PictureError(f"“{name}” has {pages}, so there is no page {page}; choose another.")
-    if page > 1:
+    if page != 1:  # to count the frames of some kinds all are gone through
+        check_page(name, page, getattr(image, "n_frames", 1))
         image.seek(page - 1)
     width, height = image.size
     if width * height > MOST_PIXELS:

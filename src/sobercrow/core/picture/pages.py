@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from pathlib import Path
 
-from sobercrow.core.picture.decode import decode_picture, frame_sizes
+from sobercrow.core.picture.decode import decode_picture, frame_sizes, page_name
 from sobercrow.core.picture.pdf import PageSize, is_pdf, page_sizes, render_page
 from sobercrow.core.picture.picture import Picture
 from sobercrow.core.settings import ASSUMED_DPI, px_to_mm
@@ -34,12 +35,15 @@ class Pages:
     drawn: bool
 
     def picture(self, page: int, dpi: float = ASSUMED_DPI) -> Picture:
-        """Return a page, counted from 1; raise `PictureError` as `picture_of` does."""
-        return picture_of(self.data, self.name, page, dpi)
+        """Return a page, counted from 1, called by its number; raise `PictureError` as `picture_of` does."""
+        picture = picture_of(self.data, self.name, page, dpi)
+        if self.drawn or len(self.sizes) < 2:
+            return picture
+        return replace(picture, name=page_name(self.name, page, Path(self.name).suffix))
 
 
 def pages_of(data: bytes, name: str) -> Pages:
-    """Return the pages of a file; a picture of another kind is one page.
+    """Return the pages of a file: none of one that is neither a PDF nor a TIFF.
 
     Raises
     ------

@@ -15,7 +15,7 @@ from PIL import Image
 from sobercrow.core.errors import PictureError
 from sobercrow.core.outside import reading
 from sobercrow.core.picture.compression import with_density
-from sobercrow.core.picture.decode import MOST_PIXELS, decode_picture
+from sobercrow.core.picture.decode import MOST_PIXELS, check_page, decode_picture, page_name
 from sobercrow.core.picture.picture import Picture
 from sobercrow.core.settings import ASSUMED_DPI, DPI, Meaning, px_to_mm
 
@@ -131,10 +131,8 @@ def render_page(data: bytes, name: str, page: int = 1, dpi: float = ASSUMED_DPI)
         raise PictureError(f"A page is drawn at {PAGE_DPI.low:g} to {PAGE_DPI.high:g} dpi, not {dpi:g}.")
     with _damaged(name), _opened(data, name) as document:
         count = len(document)
-        if not 1 <= page <= count:
-            pages = f"{count} pages" if count > 1 else "only one page"
-            raise PictureError(f"“{name}” has {pages}, so there is no page {page}; choose another.")
-        stem = Path(name).stem if count == 1 else f"{Path(name).stem}, page {page}"
+        check_page(name, page, count)
+        stem = Path(name).stem if count == 1 else page_name(name, page, "")
         found = _only_picture(document[page - 1], f"{stem}.png")
         if found is not None and not _is_masked(data, page):
             return found if found.compression is None else replace(found, name=f"{stem}.jpg")

@@ -33,18 +33,15 @@ class _End(NamedTuple):
     ahead: F64
 
 
-def find_free_curves(
-    strokes: Strokes, faint: NDArray[np.bool_], over: NDArray[np.bool_], least_length_px: float
-) -> list[Freehand]:
-    """Return long curves among the faint points (n,) of strokes; `over` (h, w) is true where darker ink lies.
+def find_free_curves(pale: Strokes, drawn: Strokes, over: NDArray[np.bool_], least_length_px: float) -> list[Freehand]:
+    """Return long curves among pale strokes, beside those of the drawing; `over` (h, w) tells where darker ink lies.
 
     Pieces that lead to each other beneath the ink are one curve. What runs on as a darker stroke is the drawing's own.
     """
-    pieces = [run for run in strokes.only(faint).runs() if len(run) >= LEAST_PIECE_PX]
+    pieces = [run for run in pale.runs() if len(run) >= LEAST_PIECE_PX]
     pieces = sorted(pieces, key=len, reverse=True)[:MOST_PIECES]
     if not pieces:
         return []
-    drawn = strokes.only(~faint)
     ends = [end for k, piece in enumerate(pieces) for end in (_end(piece, k, False), _end(piece, k, True))]
     curves = [_joined(pieces, chain) for chain in _chains(ends, over)]
     long = [curve for curve in curves if along_of(curve)[-1] >= least_length_px]
@@ -107,8 +104,8 @@ def _joined(pieces: list[F64], chain: list[_End]) -> F64:
     parts: list[F64] = []
     for k, left in enumerate(chain):
         if k:
-            entered = left.piece, not left.is_last
-            parts.append(_way_between(chain[k - 1], _end(pieces[entered[0]], *entered)))
+            entered = _end(pieces[left.piece], left.piece, not left.is_last)
+            parts.append(_way_between(chain[k - 1], entered))
         parts.append(pieces[left.piece] if left.is_last else pieces[left.piece][::-1])
     return evenly_spaced(np.concatenate(parts), 1.0)
 
