@@ -1,8 +1,9 @@
-"""Manual pages made from the commands themselves: `python installer/manuals.py FOLDER`."""
+"""Manual pages made from the commands themselves and from the guide: `python installer/manuals.py FOLDER`."""
 
 from __future__ import annotations
 
 import gzip
+import re
 import sys
 from pathlib import Path
 
@@ -12,6 +13,7 @@ from sobercrow import __version__
 from sobercrow.cli import COMMANDS, HELP, STOPPED_EXIT, USAGE_EXIT
 from sobercrow.completion import Commands
 from sobercrow.core.faults import INTERNAL_EXIT
+from sobercrow.core.guide import INDEX, plain_text, read_guide
 
 EXIT = f"""0 when all went well, {USAGE_EXIT} with one sentence on standard error when something could not be done, \
 {INTERNAL_EXIT} for a fault of the program itself, {STOPPED_EXIT} when it was stopped."""
@@ -68,14 +70,42 @@ def main_page() -> str:
             ".SH EXIT STATUS",
             _escaped(EXIT),
             ".SH SEE ALSO",
+            ".BR sober\\-crow\\-guide (7)",
             others,
             "",
         ]
     )
 
 
-def _head(name: str) -> str:
-    return f'.TH "{name.upper()}" 1 "" "Sober Crow {__version__}" "Sober Crow"'
+def guide_page() -> str:
+    """Return the guide as a manual page of section 7, in roff."""
+    guide = read_guide()
+    body = [_head("sober-crow-guide", 7), ".SH NAME", "sober\\-crow\\-guide \\- the guide to Sober Crow"]
+    for passage in guide.passages:
+        if passage.page == INDEX:
+            continue
+        body.append(f".{'SH' if passage.level == 1 else 'SS'} {_escaped(passage.title)}")
+        for block in passage.text.split("\n\n"):
+            body += _block(block)
+    return "\n".join([*body, ".SH SEE ALSO", ".BR sober\\-crow (1)", ""])
+
+
+def _block(markdown: str) -> list[str]:
+    """A paragraph, a list or lines of code of the guide, in roff; pictures are left out."""
+    if markdown.startswith("```"):
+        return [".PP", ".nf", *(_escaped(line) for line in markdown.strip("`\n").splitlines()), ".fi"]
+    items = re.split(r"(?m)^(?=- |\d+\. )", markdown)
+    made = []
+    for item in items:
+        mark = re.match(r"(-|\d+\.) ", item)
+        text = plain_text(item)
+        if text:
+            made += [f'.IP "{_escaped(mark[1])}" 4' if mark else ".PP", _escaped(text)]
+    return made
+
+
+def _head(name: str, section: int = 1) -> str:
+    return f'.TH "{name.upper()}" {section} "" "Sober Crow {__version__}" "Sober Crow"'
 
 
 def _plain(sentence: str) -> str:
@@ -90,17 +120,18 @@ def _escaped(text: str) -> str:
 
 
 def write_pages(folder: Path) -> None:
-    """Write all pages, packed, into a folder."""
-    folder.mkdir(parents=True, exist_ok=True)
+    """Write all pages, packed, into the folders of their sections below a folder."""
     group = Commands("sober-crow")
     context = click.Context(group)
-    pages = {"sober-crow": main_page()}
+    pages = {"sober-crow.1": main_page(), "sober-crow-guide.7": guide_page()}
     for name in COMMANDS:
         command = group.get_command(context, name)
         assert command is not None
-        pages[f"sober-crow-{name}"] = page_of(name, command)
+        pages[f"sober-crow-{name}.1"] = page_of(name, command)
     for name, text in pages.items():
-        (folder / f"{name}.1.gz").write_bytes(gzip.compress(text.encode(), 9, mtime=0))
+        section = folder / f"man{name[-1]}"
+        section.mkdir(parents=True, exist_ok=True)
+        (section / f"{name}.gz").write_bytes(gzip.compress(text.encode(), 9, mtime=0))
 
 
 if __name__ == "__main__":

@@ -232,7 +232,7 @@ def _icon(share: Path, source: Path, name: str) -> None:
 
 def _shells(share: Path) -> None:
     """Manual pages, and what shells read to complete a line."""
-    write_pages(share / "man/man1")
+    write_pages(share / "man")
     for shell, place in (
         ("bash", "bash-completion/completions/sober-crow"),
         ("zsh", "zsh/vendor-completions/_sober-crow"),

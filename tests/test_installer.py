@@ -106,8 +106,9 @@ def test_the_change_log_tells_of_this_version() -> None:
 def test_every_option_of_every_command_is_in_its_manual(tmp_path: Path) -> None:
     write_pages(tmp_path)
     group = Commands("sober-crow")
-    pages = {path.name: gzip.decompress(path.read_bytes()).decode() for path in tmp_path.iterdir()}
-    assert len(pages) == len(COMMANDS) + 1
+    pages = {path.name: gzip.decompress(path.read_bytes()).decode() for path in tmp_path.rglob("*.gz")}
+    assert len(pages) == len(COMMANDS) + 2
+    assert ".SH Vinyl cutter" in pages["sober-crow-guide.7.gz"]
     for name in COMMANDS:
         command = group.get_command(click.Context(group), name)
         assert command is not None

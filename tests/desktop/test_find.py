@@ -78,7 +78,7 @@ def test_every_command_and_every_control_with_a_name_is_there_once(window: MainW
     found = found_in(window)
     told = [(one.entry.title.casefold(), one.entry.where, one.entry.help) for one in found]
     assert len(told) == len(set(told))
-    titles = {one.entry.title for one in found}
+    titles = {one.entry.title for one in found if not one.entry.where.startswith("Guide")}
     assert {command.title for command in window.menus.commands.values()} - titles == {"Find"}
     assert {"Detail", "Keep apart", "Black point", "Runs under by", "Pen lettering"} <= titles
     assert all(Lookup([one.entry for one in found]).best(title) for title in titles)

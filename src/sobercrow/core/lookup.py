@@ -28,11 +28,13 @@ IDLE = frozenset(
 
 @dataclass(frozen=True, slots=True)
 class Entry:
-    """Something that can be looked up: its name, where it is, and what it does."""
+    """Something that can be looked up: its name, where it is, and what it does; `share` is how likely it is meant,
+    beside others that fit as well."""
 
     title: str
     where: str
     help: str
+    share: float = 1.0
 
 
 class Lookup:
@@ -41,12 +43,14 @@ class Lookup:
     def __init__(self, entries: Sequence[Entry]) -> None:
         """Read the words of entries."""
         self._titles = [" ".join(words_of(entry.title)) for entry in entries]
+        self._shares = [entry.share for entry in entries]
         self._words: dict[str, dict[int, float]] = {}
         for k, entry in enumerate(entries):
             for text, weight in ((entry.title, NAMED), (entry.where, PLACED), (entry.help, HELPED)):
                 for word in words_of(text):
                     places = self._words.setdefault(word, {})
                     places[k] = max(places.get(k, 0.0), weight)
+        self._letters = {word: set(word) for word in self._words}
 
     def best(self, typed: str, most: int = 12) -> list[int]:
         """Return the rows of the entries that fit what was typed, the likeliest first, then as they stand; none for
@@ -68,7 +72,8 @@ class Lookup:
 
     def _likely(self, k: int, value: float, start: str) -> float:
         title = self._titles[k]
-        return value + IN_ORDER * (title.startswith(start)) + IN_ORDER * (title == start) - PER_WORD * title.count(" ")
+        value += IN_ORDER * (title.startswith(start)) + IN_ORDER * (title == start) - PER_WORD * title.count(" ")
+        return value * self._shares[k]
 
     def _meant(self, word: str) -> dict[int, float]:
         """How well a word fits each entry, itself or what it is called here."""
@@ -114,10 +119,8 @@ class Lookup:
             return made
         most = 0 if len(word) < SLIP_LENGTH else 1 if len(word) < TWO_SLIPS_LENGTH else 2
         letters = set(word)
-        for own in self._words if most else ():
-            near = (
-                abs(len(own) - len(word)) <= most and len(letters & set(own)) >= min(len(letters), len(set(own))) - most
-            )
+        for own, its in self._letters.items() if most else ():
+            near = abs(len(own) - len(word)) <= most and len(letters & its) >= min(len(letters), len(its)) - most
             if near and slips(word, own) <= most:
                 made.append((own, SLIPPED))
         return made

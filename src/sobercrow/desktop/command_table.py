@@ -14,6 +14,10 @@ from sobercrow.desktop.commands import Command
 from sobercrow.desktop.editing.lines import LINE_EDITS, WIDE_EDITS
 from sobercrow.desktop.editing.shapes import SHAPE_EDITS
 from sobercrow.desktop.find.find_list import FindList
+from sobercrow.desktop.help.asking import ask
+from sobercrow.desktop.help.dialog import HELP_KEY
+from sobercrow.desktop.help.guide_window import show_guide
+from sobercrow.desktop.help.keys import KeyList
 from sobercrow.desktop.lettering_commands import lettering_commands
 from sobercrow.desktop.painting import CHEQUERED
 from sobercrow.desktop.steps import LOOKS, Step
@@ -32,6 +36,9 @@ def command_table(window: MainWindow) -> tuple[Command, ...]:
 
     def has_result() -> bool:
         return document.presentation is not None
+
+    def show_keys() -> None:
+        KeyList(window.menus.commands.values(), window).exec()
 
     def chosen() -> bool:
         return bool(document.choice.shapes or document.choice.anchors)
@@ -248,10 +255,20 @@ def command_table(window: MainWindow) -> tuple[Command, ...]:
             "Find",
             "Help",
             ("F3",),
-            "Type a word for what you want to do; commands, tools, settings and recipes are found.",
+            "Type a word for what you want to do; commands, settings, passages of the guide are found.",
             lambda: FindList(window).open(),
         ),
-        Command("keys", "Keys", "Help", ("F1",), "All keys and what they do.", window.show_keys),
+        Command(
+            "help",
+            "About this",
+            "Help",
+            (HELP_KEY,),
+            "Opens the guide at what the pointer is on.",
+            partial(ask, window),
+            starts_group=True,
+        ),
+        Command("guide", "Guide", "Help", ("Shift+F1",), "Opens the guide.", partial(show_guide, window, ())),
+        Command("keys", "Keys", "Help", (), "All keys and what they do.", show_keys),
         Command("about", "About Sober Crow", "Help", (), "Version and licence.", window.show_about),
     )
 

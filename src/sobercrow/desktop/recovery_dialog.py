@@ -6,17 +6,17 @@ from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import QDateTime, QLocale, QSize, Qt
 from PySide6.QtGui import QIcon, QPixmap
-from PySide6.QtWidgets import QDialog, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from sobercrow.desktop.controls import button, label, row_of
 from sobercrow.desktop.dialogs import Buttons, ask
+from sobercrow.desktop.help.dialog import HelpedDialog
 from sobercrow.desktop.recovery import Left
-from sobercrow.desktop.theme import dress
 
 PICTURE_PX, SIZE = 72, QSize(460, 360)
 
 
-class RecoveryDialog(QDialog):
+class RecoveryDialog(HelpedDialog):
     """A list of unsaved work with its pictures, names and times; leaving it keeps everything."""
 
     def __init__(
@@ -27,9 +27,7 @@ class RecoveryDialog(QDialog):
         parent: QWidget | None = None,
     ) -> None:
         """Show work that was left, and have one opened, or some given up."""
-        super().__init__(parent)
-        dress(self)
-        self.setWindowTitle("Unsaved work")
+        super().__init__(parent, "Unsaved work")
         self.resize(SIZE)
         self._left, self._open_one, self._give_up = list(left), open_one, give_up
         told = label("A run before ended early. This is what it kept; nothing of it is removed until you say so.")

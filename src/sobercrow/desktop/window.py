@@ -9,9 +9,7 @@ from PySide6.QtCore import QPointF, QSettings, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
 from PySide6.QtWidgets import (
     QApplication,
-    QDialog,
     QFrame,
-    QGridLayout,
     QHBoxLayout,
     QMainWindow,
     QScrollArea,
@@ -29,7 +27,6 @@ from sobercrow.desktop import tokens
 from sobercrow.desktop.canvas.view import Canvas
 from sobercrow.desktop.clipboard import Clipboard
 from sobercrow.desktop.command_table import command_table
-from sobercrow.desktop.commands import HELD_KEYS
 from sobercrow.desktop.controls import ARROWS, Ground, Panel, label
 from sobercrow.desktop.corner_editing import CornerEditing
 from sobercrow.desktop.devices import Devices
@@ -480,27 +477,6 @@ class MainWindow(QMainWindow):
         for widget in (self.canvas, self.panel_ground):
             widget.update()
         self.rail.refresh()
-
-    def show_keys(self) -> None:
-        """Show all keys, made from the commands."""
-        rows = [(" or ".join(c.keys), c.title, c.help) for c in self.menus.commands.values() if c.keys] + list(
-            HELD_KEYS
-        )
-        dialog = QDialog(self)
-        dialog.setWindowTitle("Keys")
-        grid = QGridLayout()
-        half = (len(rows) + 1) // 2
-        for index, (keys, title, _) in enumerate(rows):
-            row, column = index % half, 3 * (index // half)
-            grid.addWidget(label(keys, muted=True), row, column)
-            grid.addWidget(label(title), row, column + 1)
-        grid.setColumnMinimumWidth(2, 24)
-        grid.setHorizontalSpacing(16)
-        layout = QVBoxLayout(dialog)
-        layout.addWidget(label("Keys", title=True))
-        layout.addLayout(grid)
-        dress(dialog)
-        dialog.exec()
 
     def show_about(self) -> None:
         """Show version and licence."""

@@ -4,28 +4,26 @@ from __future__ import annotations
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QPixmap
-from PySide6.QtWidgets import QDialog, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from sobercrow.core.picture.pages import Pages
 from sobercrow.core.picture.pdf import PAGE_DPI
 from sobercrow.core.picture.picture import Picture
 from sobercrow.core.settings import ASSUMED_DPI, Meaning, mm_to_px
 from sobercrow.desktop.controls import NumberField, button, label, row_of
+from sobercrow.desktop.help.dialog import HelpedDialog
 from sobercrow.desktop.presentation import rgb_image
-from sobercrow.desktop.theme import dress
 from sobercrow.desktop.worker import Worker
 
 VIEW_PX = 420
 
 
-class PageDialog(QDialog):
+class PageDialog(HelpedDialog):
     """Shows a page; `page` and `dpi` are what was chosen."""
 
     def __init__(self, pages: Pages, parent: QWidget | None = None) -> None:
         """Show the first of some pages."""
-        super().__init__(parent)
-        dress(self)
-        self.setWindowTitle("Bring in a page")
+        super().__init__(parent, "Bring in a page")
         self.page, self.dpi = 1, ASSUMED_DPI
         self._pages, sizes = pages, pages.sizes
         self._worker = Worker()

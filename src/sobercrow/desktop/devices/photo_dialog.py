@@ -11,21 +11,19 @@ from sobercrow.core.picture.picture import Picture
 from sobercrow.desktop.controls import button, label, row_of
 from sobercrow.desktop.devices.devices import TakesSheets
 from sobercrow.desktop.devices.sheet_choice import SheetChoice
+from sobercrow.desktop.help.dialog import HelpedDialog
 from sobercrow.desktop.presentation import rgb_image
-from sobercrow.desktop.theme import dress
 from sobercrow.desktop.worker import Worker
 
 VIEW_WIDTH, VIEW_HEIGHT = 480, 360
 
 
-class PhotoDialog(QDialog):
+class PhotoDialog(HelpedDialog):
     """Takes photos until one is kept; `taken` holds the picture and its file."""
 
     def __init__(self, camera: Camera, parent: QWidget | None = None) -> None:
         """Show the camera's view."""
-        super().__init__(parent)
-        dress(self)
-        self.setWindowTitle("Take a photo")
+        super().__init__(parent, "Take a photo")
         self.taken: tuple[Picture, bytes] | None = None
         self._camera = camera
         self._worker = Worker()

@@ -7,7 +7,7 @@ from typing import Any
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QButtonGroup, QDialog, QHBoxLayout, QProgressBar, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QProgressBar, QVBoxLayout, QWidget
 
 from sobercrow.core.picture.devices import Region, ScanMode, Scanner, ScanRequest
 from sobercrow.core.picture.pdf import as_file
@@ -17,8 +17,9 @@ from sobercrow.core.stopping import go_on
 from sobercrow.desktop.controls import NumberField, button, label, row_of
 from sobercrow.desktop.devices.devices import TakesSheets
 from sobercrow.desktop.devices.sheet_choice import SheetChoice
+from sobercrow.desktop.help.dialog import HelpedDialog
 from sobercrow.desktop.presentation import rgb_image
-from sobercrow.desktop.theme import dress, palette
+from sobercrow.desktop.theme import palette
 from sobercrow.desktop.worker import Give, Report, Worker
 
 LEAST_REGION_MM = 3.0
@@ -95,14 +96,12 @@ class Bed(QWidget):
             painter.drawRect(self.rect_of(self.region))
 
 
-class ScanDialog(QDialog):
+class ScanDialog(HelpedDialog):
     """Scans a sheet; `scanned` holds the picture and its PNG file once it is there."""
 
     def __init__(self, scanner: Scanner, parent: QWidget | None = None) -> None:
         """Show the bed, with a preview of what lies on it."""
-        super().__init__(parent)
-        dress(self)
-        self.setWindowTitle("Scan")
+        super().__init__(parent, "Scan")
         self.scanned: tuple[Picture, bytes] | None = None
         self._scanner = scanner
         self._mode = ScanMode.COLOUR

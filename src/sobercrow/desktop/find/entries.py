@@ -1,4 +1,5 @@
-"""What can be found in a window: gathered from its commands, tools, controls and recipes, listed nowhere by hand."""
+"""What can be found in a window: gathered from its commands, tools, controls, recipes and guide, listed nowhere by
+hand."""
 
 from __future__ import annotations
 
@@ -10,9 +11,12 @@ from typing import TYPE_CHECKING
 from PySide6.QtGui import QKeySequence
 from PySide6.QtWidgets import QAbstractButton, QAbstractSpinBox, QComboBox, QLineEdit, QWidget
 
+from sobercrow.core.guide import read_guide
 from sobercrow.core.lookup import Entry
-from sobercrow.desktop.controls import Fold, Slide, Switch
+from sobercrow.desktop.controls import Slide, Switch
+from sobercrow.desktop.find.places import folds_of
 from sobercrow.desktop.find.pointing import point_at
+from sobercrow.desktop.help.guide_window import show_passage
 from sobercrow.desktop.steps import LOOKS, Step
 
 if TYPE_CHECKING:
@@ -21,6 +25,10 @@ if TYPE_CHECKING:
 CONTROLS = (QAbstractButton, QAbstractSpinBox, QComboBox, QLineEdit)
 BY_THEMSELVES = ("Reset ", "More ", "Less ")
 """Small buttons of a control are found with it."""
+
+
+PASSAGE_SHARE = 0.6
+"""A passage of the guide is meant less often than what it is about."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,14 +42,14 @@ class Found:
 
 
 def found_in(window: MainWindow) -> list[Found]:
-    """Return all there is in a window, each once: commands first, tools among them, then settings and recipes.
+    """Return all there is in a window, each once: commands first, then settings, recipes, passages of the guide.
 
     A button that does what a command does is found as that.
     """
     made = list(_commands(window))
     done = {one.entry.help for one in made if one.entry.help}
     seen = {_key(one) for one in made}
-    for one in (*_controls(window), *_recipes(window)):
+    for one in (*_controls(window), *_recipes(window), *_passages(window)):
         if _key(one) not in seen and one.entry.help not in done:
             seen.add(_key(one))
             made.append(one)
@@ -87,25 +95,14 @@ def _is_head(control: QWidget) -> bool:
     return bool(control.property("fold"))
 
 
-def _folds_of(control: QWidget) -> list[Fold]:
-    """The folds a control lies in, the outermost first."""
-    folds: list[Fold] = []
-    parent = control.parentWidget()
-    while parent is not None:
-        if isinstance(parent, Fold):
-            folds.insert(0, parent)
-        parent = parent.parentWidget()
-    return folds
-
-
 def _where(step: Step, control: QWidget) -> str:
-    return " › ".join([LOOKS[step].title, *(fold.head.text() for fold in _folds_of(control))])
+    return " › ".join([LOOKS[step].title, *(fold.head.text() for fold in folds_of(control))])
 
 
 def _lead_to(window: MainWindow, step: Step, control: QWidget) -> None:
     """Go to a control's step, unfold it, and show where it is, or say why it is not there now."""
     window.go_to(step)
-    for fold in _folds_of(control):
+    for fold in folds_of(control):
         fold.head.setChecked(True)
     if control.isVisibleTo(window.panels[step].column):
         point_at(window.panel_areas[step], control)
@@ -129,3 +126,9 @@ def _take_recipe(window: MainWindow, row: int) -> None:
     part.choice.setCurrentIndex(row)
     part.choice.activated.emit(row)
     _lead_to(window, Step.TRACE, part.choice)
+
+
+def _passages(window: MainWindow) -> Iterator[Found]:
+    for passage in read_guide().passages:
+        entry = Entry(passage.title, f"Guide › {passage.page_title}", passage.first_sentence, PASSAGE_SHARE)
+        yield Found(entry, "", True, partial(show_passage, window, passage))

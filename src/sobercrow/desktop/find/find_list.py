@@ -79,7 +79,9 @@ class FindList(QDialog):
         if typed.strip() and not count:
             self.note.setText("Nothing fits; try another word, or fewer.")
         else:
-            self.note.setText("Commands, tools, settings and recipes. Enter does it, or shows where it is; Esc leaves.")
+            self.note.setText(
+                "Commands, settings, recipes, the guide. Enter does it, or shows where it is; Esc leaves."
+            )
         self.adjustSize()
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:

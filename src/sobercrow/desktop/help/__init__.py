@@ -1,0 +1,1 @@
+"""Help: the guide in a window beside, opened at what one asks about."""
