@@ -438,6 +438,9 @@ def test_a_check_prints_a_table_and_its_code_and_sets_and_plates_fill_a_folder(f
         (("-o", "a.png", "--background", "sky"), "must be none or a colour"),
         (("-o", "a.dxf", "--tolerance-mm", "0"), "Tolerance must lie"),
         (("-o", "-", "-o", "a.svg"), "takes one file"),
+        (("-o", "x.pdf", "--ink", "Red"), "four numbers or a name"),
+        (("-o", "x.pdf", "--ink", "Red=1 2 3 400"), "100 %"),
+        (("-o", "x.pdf", "--profile", "/etc/passwd"), "CMYK profile"),
     ],
 )
 def test_what_cannot_be_handed_over_is_told_before_anything_is_traced(flag: Path, options: tuple, words: str) -> None:
@@ -579,3 +582,22 @@ def test_a_rough_sketch_is_drawn_as_one_line_and_the_report_tells_what_it_held(t
     assert json.loads(told.read_text())["anchors"] > report["anchors"]
     refused = run("trace", picture, "-o", out, "--force", "--strays", 9)
     assert "Strays must lie between 0.02 and 3 mm" in refused.stderr
+
+
+def test_pdf_is_written_in_the_colours_of_a_press_and_unknown_inks_are_told(flag: Path, tmp_path: Path) -> None:
+    inks = [ink["name"] for ink in _report_of(flag, tmp_path)["inks"] if ink["role"] == "ink"]
+    out = tmp_path / "flag.pdf"
+    done = run("trace", flag, "-o", out, "--ink", f"{inks[0]}=Flag red, 0 82 90 12")
+    assert done.returncode == 0, done.stderr
+    data = out.read_bytes()
+    assert b"/GTS_PDFX" in data
+    assert b"/Flag#20red" in data
+    lost = run("trace", flag, "-o", tmp_path / "other.pdf", "--ink", "Nothing=0 82 90 12")
+    assert lost.returncode == 2
+    assert inks[0] in lost.stderr
+    assert not (tmp_path / "other.pdf").exists()
+
+
+def _report_of(picture: Path, folder: Path) -> dict:
+    run("trace", picture, "-o", folder / "it.svg", "--report", folder / "it.json")
+    return json.loads((folder / "it.json").read_text())

@@ -18,8 +18,10 @@ from sobercrow.core.formats.hand_over import PLAIN, HandOver
 from sobercrow.core.formats.raster import Measure
 from sobercrow.core.formats.sets import HandOverSet, find_set, part_files, safe_name, set_files
 from sobercrow.core.formats.table import Format, format_for, format_of
+from sobercrow.core.handover.inks import coats_of, named_colours
 from sobercrow.core.handover.page import ARTWORK, OWN, PAPERS, PICTURE, Page, Sheet, TrueSize, laid, lie_of
 from sobercrow.core.handover.plates import PlateSettings
+from sobercrow.core.handover.printing import Printing, PrintInk, print_ink, read_profile
 from sobercrow.core.handover.purpose import Purpose
 from sobercrow.core.inspect.hand_over import Finding, check
 from sobercrow.core.settings import Unit, px_to_mm
@@ -39,6 +41,7 @@ class Order:
     purpose: Purpose | None
     set: str | None
     force: bool
+    inks: tuple[str, ...] = ()
 
     def formats(self, output: Path) -> Format:
         """Return the format of an output: that of its suffix, in folders and on standard output the one asked for."""
@@ -84,6 +87,7 @@ def order_of(outputs: tuple[Path, ...], options: Mapping[str, Any], has_own_sets
         None if purpose is None else Purpose(purpose),
         options["set"],
         options["force"],
+        options["inks_printed"],
     )
     for output in outputs:
         made.formats(output)
@@ -101,10 +105,10 @@ def hand_over(artwork: Artwork, name: str, document: HandOver, order: Order) -> 
     ExportError
         If a file is there already and may not be replaced, or one cannot be made or written.
     """
-    document = order.change(document)
+    document = _with_inks(order.change(document), artwork, order.inks)
     found: list[Finding] = []
     if order.purpose is not None:
-        found = check(laid(artwork, document.sheet), replace(document.check, purpose=order.purpose))
+        found = check(laid(artwork, document.sheet), replace(document.checked_for(), purpose=order.purpose))
     files: dict[Path, bytes] = {}
     for output in order.outputs:
         files |= _files(artwork, name, document, order, output)
@@ -128,10 +132,10 @@ def hand_over(artwork: Artwork, name: str, document: HandOver, order: Order) -> 
 def _files(artwork: Artwork, name: str, document: HandOver, order: Order, output: Path) -> dict[Path, bytes]:
     """The files of one output."""
     if order.set is not None:
-        chosen = _in_size(find_set(order.set, document.sets), document.sheet)
+        chosen = document.inked_set(_in_size(find_set(order.set, document.sets), document.sheet))
         return {output / file: data for file, data in set_files(artwork, chosen, name).items()}
     kind = order.formats(output)
-    made = part_files(artwork, document.part(name, kind.id))
+    made = part_files(artwork, document.inked(document.part(name, kind.id)))
     if output == STANDARD_OUTPUT:
         if len(made) > 1:
             raise ExportError("Standard output takes one file; plates as PDF are one.")
@@ -171,10 +175,46 @@ def _changed(document: HandOver, options: Mapping[str, Any]) -> HandOver:
     if options["margin"] is not None:
         page = replace(page, margin_mm=options["margin"])
     plates = PlateSettings() if options["plates"] and document.plates is None else document.plates
-    made = replace(document, sheet=Sheet(size, page), plates=plates)
+    made = replace(document, sheet=Sheet(size, page), plates=plates, printing=_printing(document.printing, options))
     for kind, change in _format_changes(options):
         made = made.with_settings(kind, replace(made.settings_for(kind), **change))
     return made
+
+
+def _printing(there: Printing | None, options: Mapping[str, Any]) -> Printing | None:
+    """The colours of a press, if they are asked for or were set in the document."""
+    given = options["inks_printed"], options["profile"], options["overprint_black"]
+    if there is None and not options["cmyk"] and not any(given):
+        return None
+    made = there or Printing()
+    made = replace(made, overprint_black=made.overprint_black or options["overprint_black"])
+    if options["profile"] is not None:
+        made = replace(made, profile=options["profile"])
+    read_profile(made.profile)
+    for text in options["inks_printed"]:
+        _ink_and_colour(text)
+    return made
+
+
+def _ink_and_colour(text: str) -> tuple[str, PrintInk]:
+    """An ink's name or colour, and what it is printed in."""
+    name, equals, told = text.partition("=")
+    if not equals or not told.strip():
+        raise ExportError(f"“{text}” is no printing colour; write the ink, =, and four numbers or a name.")
+    return name.strip(), print_ink("", told)
+
+
+def _with_inks(document: HandOver, artwork: Artwork, asked: Sequence[str]) -> HandOver:
+    """A document with what its inks are printed in, each told by its name or its colour."""
+    named = named_colours(artwork, coats_of(artwork))
+    for text in asked:
+        name, ink = _ink_and_colour(text)
+        colour = next((c for c, own in named.items() if name.casefold() in (c, own.casefold())), None)
+        if colour is None or document.printing is None:
+            there = ", ".join(f"{own} ({c})" if own != c else c for c, own in named.items())
+            raise ExportError(f"There is no ink “{name}”; there are {there}.")
+        document = replace(document, printing=document.printing.with_ink(replace(ink, colour=colour)))
+    return document
 
 
 def _format_changes(options: Mapping[str, Any]) -> list[tuple[str, dict[str, Any]]]:

@@ -33,6 +33,16 @@ OPTIONS: tuple[tuple[tuple[str, ...], dict[str, Any]], ...] = (
     (("--background",), {"help": "What lies behind in PNG, JPEG and WebP: none or a colour."}),
     (("--tolerance-mm",), {"type": float, "help": "How far lines and arcs of DXF may run from the curve."}),
     (("--plates",), {"is_flag": True, "help": "Each ink by itself: pages of a PDF, or a file each."}),
+    (("--cmyk",), {"is_flag": True, "help": "PDF in the colours of a press: PDF/X-4, by --ink or through --profile."}),
+    (
+        ("--ink", "inks_printed"),
+        {
+            "multiple": True,
+            "help": "What an ink is printed in: “Red=0 82 90 12”, “Red=Kite red”, or by its colour. Repeatable.",
+        },
+    ),
+    (("--profile",), {"help": "The CMYK profile of the press, as a file; else one for offset on coated paper."}),
+    (("--overprint-black",), {"is_flag": True, "help": "Black alone is printed over what lies beneath."}),
     (
         ("--check",),
         {"help": "Look for what stands in the way: print, cut, engrave, web or plates. Exit code 3 if something does."},

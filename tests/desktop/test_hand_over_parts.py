@@ -160,6 +160,39 @@ def test_a_full_disk_leaves_the_files_of_a_set_as_they_were(ready: MainWindow, t
         ready.gauge.say("", warning=False)
 
 
+def test_printing_colours_are_typed_by_ink_and_what_the_profile_gives_stands_beside(
+    ready: MainWindow, tmp_path: Path, monkeypatch
+) -> None:
+    panel = ready.hand_over_panel.format
+    panel.choose["pdf"].click()
+    part = panel.printing
+    part.on.click()
+    pause(1.0)
+    (colour, row), *_ = part.rows.items()
+    through = [float(number) for number in row.placeholderText().split()]
+    assert len(through) == 4
+    assert sum(through) > 20.0
+    QTest.keyClicks(row, "Kite black, 0 0 0 100")
+    QTest.keyClick(row, Qt.Key.Key_Return)
+    part.over.click()
+    printing = ready.document.state.hand_over.printing
+    assert printing is not None
+    assert (printing.ink_of(colour).spot, printing.overprint_black) == ("Kite black", True)
+    row.setText("1 2 3 400")
+    row.editingFinished.emit()
+    assert row.text() == "Kite black, 0 0 0 100"
+    assert "100 %" in ready.gauge.message.text()
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(tmp_path), ""))
+    part.choose.click()
+    assert ready.document.state.hand_over.printing == printing
+    ready.files.writing.save_to(tmp_path / "kite.pdf")
+    wait_until_done(ready)
+    pause(0.5)
+    assert b"/GTS_PDFX" in (tmp_path / "kite.pdf").read_bytes()
+    panel.choose["svg"].click()
+    assert not part.group.isVisibleTo(panel.group)
+
+
 def test_the_cutter_is_stopped_and_begun_again(ready: MainWindow, monkeypatch) -> None:
     part = ready.hand_over_panel.cutter
     monkeypatch.setattr(part, "_cutter", SimulatedCutter(hurry=20.0))

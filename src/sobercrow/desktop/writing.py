@@ -56,7 +56,7 @@ class Writing:
         document, artwork = self._document, self._document.artwork
         if artwork is None or not self._is_ready():
             return
-        part = document.state.hand_over.part()
+        part = document.state.hand_over.inked(document.state.hand_over.part())
 
         def work(progress: Progress) -> dict[Path, bytes]:
             made = part_files(artwork, part, progress)
@@ -77,6 +77,7 @@ class Writing:
     def save_set_to(self, chosen: HandOverSet, folder: Path) -> None:
         """Write a set into a folder, asking once before anything there is replaced."""
         artwork, name = self._document.artwork, self.name
+        chosen = self._document.state.hand_over.inked_set(chosen)
         if artwork is None or not self._is_ready():
             return
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.geometry.combine import Progress
+from sobercrow.core.handover.printing import Printing
 
 
 @dataclass(frozen=True, slots=True)
@@ -22,6 +23,8 @@ class PdfSettings:
     )
     title: str = field(default="", metadata={"label": "Title", "help": "Kept in the file; may be left empty."})
     author: str = field(default="", metadata={"label": "Author", "help": "Kept in the file; may be left empty."})
+    printing: Printing | None = None
+    """The colours of a press, which make it a PDF/X-4; None for those of a screen."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -14,13 +14,15 @@ from sobercrow.core.artwork.model import Shape
 from sobercrow.core.artwork.paint import Gradient, Spread
 from sobercrow.core.errors import ExportError
 from sobercrow.core.formats.pdf import PdfPage, PdfSettings
+from sobercrow.core.formats.pdf_colours import Colours, Device, Screen, press_colours
+from sobercrow.core.formats.pdf_x import VERSION, make_press_ready
 from sobercrow.core.formats.svg import decimals_of, number
 from sobercrow.core.geometry.affine import Affine
 from sobercrow.core.geometry.combine import Progress
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.offset import MITRE_LIMIT, Ends, Joins
 from sobercrow.core.handover.inks import coats_of, named_colours
-from sobercrow.core.inks.colour import shares_of_hex
+from sobercrow.core.handover.printing import read_profile
 
 POINTS_PER_INCH = 72.0
 LEAST_POINTS, LARGEST_POINTS = 3.0, 14_400.0
@@ -47,12 +49,14 @@ def pages_of(pages: Sequence[PdfPage], settings: PdfSettings, progress: Progress
         pdf.Root.OCProperties = Dictionary(
             OCGs=Array(layers), D=Dictionary(Order=Array(layers), ON=Array(layers), Name=pikepdf.String("Layers"))
         )
-    if settings.title:
-        pdf.docinfo["/Title"] = settings.title
     if settings.author:
         pdf.docinfo["/Author"] = settings.author
+    if settings.printing is not None:
+        make_press_ready(pdf, read_profile(settings.printing.profile), settings.title, settings.author)
+    elif settings.title:
+        pdf.docinfo["/Title"] = settings.title
     into = io.BytesIO()
-    pdf.save(into, min_version="1.5", deterministic_id=True)
+    pdf.save(into, min_version="1.5" if settings.printing is None else VERSION, deterministic_id=True)
     return into.getvalue()
 
 
@@ -70,8 +74,9 @@ class _Page:
             raise ExportError("A PDF holds pages from 1.1 mm a side; hand over a larger page, or another format.")
         self._way = Affine(scale, 0.0, 0.0, -scale, 0.0, height)
         self._patterns: dict[Gradient, str] = {}
-        self._spaces: dict[str, str] = {}
-        self._names = page.spots or (named_colours(artwork, coats_of(artwork)) if settings.spots else {})
+        names = page.spots or (named_colours(artwork, coats_of(artwork)) if settings.spots else {})
+        printing = settings.printing
+        self._colours = Colours(Screen(), names) if printing is None else press_colours(printing, artwork, names)
         self.layers: list[Any] = []
         self._operators = [f"{self._matrix(self._way)} cm", f"{number(MITRE_LIMIT)} M"]
         properties = {}
@@ -89,8 +94,7 @@ class _Page:
         resources = Dictionary(Properties=Dictionary(properties))
         if self._patterns:
             resources.Pattern = Dictionary({f"/{n}": self._pattern(g) for g, n in self._patterns.items()})
-        if self._spaces:
-            resources.ColorSpace = Dictionary({f"/{n}": self._spot(c) for c, n in self._spaces.items()})
+        self._colours.add_to(resources)
         made = pdf.add_blank_page(page_size=(width, height))
         made.Resources = resources
         made.Contents = pdf.make_stream("\n".join(self._operators).encode())
@@ -108,7 +112,7 @@ class _Page:
             add(self._fill(shape))
         if shape.stroke is not None:
             pen = shape.stroke
-            add(f"{self._colour(pen.colour, stroking=True)} {number(pen.width_px, self._decimals)} w")
+            add(f"{self._colours.set(pen.colour, stroking=True)} {number(pen.width_px, self._decimals)} w")
             add(f"{ENDS[pen.ends]} J {JOINS[pen.joins]} j")
         for contour in shape.contours:
             self._path(contour)
@@ -131,39 +135,28 @@ class _Page:
 
     def _fill(self, shape: Shape) -> str:
         if not isinstance(shape.fill, Gradient):
-            return self._colour(shape.fill or "#000000", stroking=False)
+            return self._colours.set(shape.fill or "#000000", stroking=False)
         name = self._patterns.setdefault(shape.fill, f"P{len(self._patterns)}")
-        return f"/Pattern cs /{name} scn"
-
-    def _colour(self, colour: str, stroking: bool) -> str:
-        if colour in self._names:
-            name = self._spaces.setdefault(colour, f"S{len(self._spaces)}")
-            return f"/{name} {'CS' if stroking else 'cs'} 1 {'SCN' if stroking else 'scn'}"
-        return f"{' '.join(number(v, 6) for v in shares_of_hex(colour))} {'RG' if stroking else 'rg'}"
-
-    def _spot(self, colour: str) -> Array:
-        """A colour by its name, and what it is shown as where there is no such ink (8.6.6.4)."""
-        tint = Dictionary(FunctionType=2, Domain=[0, 1], C0=[1, 1, 1], C1=list(shares_of_hex(colour)), N=1)
-        return Array([Name.Separation, Name(f"/{_name(self._names[colour])}"), Name.DeviceRGB, tint])
+        return f"{self._colours.gradient()}/Pattern cs /{name} scn"
 
     def _pattern(self, gradient: Gradient) -> Any:
         radial = gradient.spread is Spread.RADIAL
         way = gradient.way.then(self._way)
         shading = Dictionary(
             ShadingType=3 if radial else 2,
-            ColorSpace=Name.DeviceRGB,
+            ColorSpace=self._colours.device.space,
             Coords=[0, 0, 0, 0, 0, 1] if radial else [0, 0, 1, 0],
             Extend=[True, True],
-            Function=_stops(gradient),
+            Function=_stops(gradient, self._colours.device),
         )
         return self._pdf.make_indirect(
             Dictionary(PatternType=2, Shading=shading, Matrix=[way.a, way.b, way.c, way.d, way.e, way.f])
         )
 
 
-def _stops(gradient: Gradient) -> Dictionary:
+def _stops(gradient: Gradient, device: Device) -> Dictionary:
     """The colours between stops, pieces stitched together (7.10.4)."""
-    stops = [(stop.at, shares_of_hex(stop.colour)) for stop in gradient.stops]
+    stops = [(stop.at, device.values(stop.colour)) for stop in gradient.stops]
     stops = [(0.0, stops[0][1]), *stops, (1.0, stops[-1][1])]
     pieces = [(a, b, one, other) for (a, one), (b, other) in pairwise(stops) if b > a]
     functions = [
@@ -178,8 +171,3 @@ def _stops(gradient: Gradient) -> Dictionary:
         Bounds=[a for a, _, _, _ in pieces[1:]],
         Encode=[0, 1] * len(pieces),
     )
-
-
-def _name(ink: str) -> str:
-    """An ink's name, and none of those with a meaning of their own (All, None)."""
-    return f"{ink} ink" if ink in ("All", "None") else ink

@@ -18,7 +18,8 @@ from sobercrow.core.formats.table import Format, format_of
 from sobercrow.core.geometry.combine import Progress
 from sobercrow.core.handover.client_page import client_page
 from sobercrow.core.handover.page import Page, Sheet, TrueSize, laid, lie_of
-from sobercrow.core.handover.plates import Plate, PlateSettings, plates_of
+from sobercrow.core.handover.plates import BLACK, Plate, PlateSettings, plates_of
+from sobercrow.core.handover.printing import BLACK_ALONE, PrintInk
 from sobercrow.core.outside import MOST_VERSION, json_of, reading, whole
 from sobercrow.core.picture.decode import read_bytes
 from sobercrow.core.settings import px_to_mm
@@ -115,9 +116,12 @@ def part_files(artwork: Artwork, part: Part, progress: Progress | None = None) -
         return [(None, part.kind.write(page, part.settings, progress))]
     plates = plates_of(page, part.plates)
     if isinstance(part.settings, pdf.PdfSettings):
-        names = {(plate.colour if not part.plates.in_black else "#000000"): plate.name for plate in plates}
+        names = {(plate.colour if not part.plates.in_black else BLACK): plate.name for plate in plates}
         pages = [pdf.PdfPage(p.artwork, dict.fromkeys(names, p.name) if part.settings.spots else None) for p in plates]
-        return [(None, pdf.pdf_of(pages, replace(part.settings, spots=False), progress))]
+        settings = replace(part.settings, spots=False)
+        if settings.printing is not None and part.plates.in_black:
+            settings = replace(settings, printing=settings.printing.with_ink(PrintInk(BLACK, BLACK_ALONE)))
+        return [(None, pdf.pdf_of(pages, settings, progress))]
     made: list[tuple[Plate | None, bytes]] = []
     for n, plate in enumerate(plates):
         if progress is not None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from enum import StrEnum
 
+from sobercrow.core.handover.printing import OWN_LIMIT, Printing
 from sobercrow.core.settings import Checked, Meaning, setting
 
 
@@ -31,6 +32,11 @@ class CheckSettings(Checked):
         0.1, Meaning("Smallest shape", "What is smaller is taken for a straggler.", 0.0, 100.0, "mm²", 0.05, 2)
     )
     plates: float = setting(4.0, Meaning("Plates", "How many inks there may be.", 1.0, 32.0, "", 1.0))
+    most_ink: float = setting(
+        OWN_LIMIT, Meaning("Total ink", "More of all four inks in one place does not dry.", 200.0, 400.0, "%", 10.0)
+    )
+    printing: Printing | None = None
+    """The colours that are printed, for which total ink is looked at."""
     paper: str = field(
         default="#ffffff", metadata={"label": "Paper", "help": "Shapes in its colour would not be seen."}
     )

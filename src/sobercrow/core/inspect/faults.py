@@ -265,6 +265,18 @@ def find_too_many_inks(looked: Looked) -> Iterable[Spot]:
         yield Spot(spot.x, spot.y, Choice(shapes=frozenset(coat.place for coat in ink.coats)))
 
 
+def find_too_much_ink(looked: Looked) -> Iterable[Spot]:
+    """Inks whose four printing inks together are more than the press can lay."""
+    printing = looked.settings.printing
+    if printing is None:
+        return
+    totals = {colour: sum(cmyk) for colour, cmyk in printing.cmyk_of(ink.colour for ink in looked.inks).items()}
+    for ink in looked.inks:
+        if totals[ink.colour] > looked.settings.most_ink:
+            spot = _shape_spot(looked.artwork, ink.coats[0].place)
+            yield Spot(spot.x, spot.y, Choice(shapes=frozenset(coat.place for coat in ink.coats)))
+
+
 def find_outside(looked: Looked) -> Iterable[Spot]:
     """Shapes that reach over the edge of the page."""
     for k in outside(looked.artwork):

@@ -98,6 +98,14 @@ KINDS: Sequence[Kind] = (
         faults.find_too_many_inks,
     ),
     Kind(
+        "ink-load",
+        "ink with too much of all four",
+        "inks with too much of all four",
+        "More printing ink in one place than the press can lay.",
+        frozenset({Purpose.PRINT, Purpose.PLATES}),
+        faults.find_too_much_ink,
+    ),
+    Kind(
         "outside",
         "shape outside the page",
         "shapes outside the page",

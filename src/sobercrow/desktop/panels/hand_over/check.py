@@ -108,10 +108,10 @@ class CheckPart(QObject):
         artwork, one = self._document.artwork, self._document.state.hand_over
         if not self.is_active or artwork is None or lie is None or not self._document.is_complete:
             return
-        wanted = (one.sheet, one.check)
+        wanted = (one.sheet, one.checked_for())
         if artwork is not self._looked_for or wanted != self._asked:
             self._asked, self._lie, self._looked_for = wanted, lie, artwork
-            sheet, settings = one.sheet, one.check
+            sheet, settings = one.sheet, one.checked_for()
             self._worker.submit(lambda give, _report: give((artwork, check(laid(artwork, sheet), settings))))
 
     def _take(self, _number: int, result: object) -> None:

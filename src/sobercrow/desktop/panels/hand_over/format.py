@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import tempfile
-from collections.abc import Callable
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field, replace
 from functools import partial
 from pathlib import Path
 from typing import Any
@@ -18,15 +18,19 @@ from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.errors import SoberCrowError
 from sobercrow.core.formats.hand_over import USUAL_CHECK
 from sobercrow.core.formats.hpgl import HpglSettings, planned
+from sobercrow.core.formats.pdf import PdfSettings
 from sobercrow.core.formats.preview import shown
 from sobercrow.core.formats.raster import Measure, RasterSettings
 from sobercrow.core.formats.sets import Part, part_files, safe_name
 from sobercrow.core.formats.table import FORMATS, format_of
+from sobercrow.core.handover.inks import coats_of
 from sobercrow.core.handover.page import laid
 from sobercrow.core.handover.plates import PlateSettings, plates_of
+from sobercrow.core.handover.printing import Cmyk
 from sobercrow.desktop.controls import button, choices, group_column, label, row_of, tick
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.page_marks import rgba_image
+from sobercrow.desktop.panels.hand_over.printing import PrintingPart
 from sobercrow.desktop.settings_form import SettingsForm
 from sobercrow.desktop.worker import Worker
 
@@ -37,8 +41,8 @@ THUMB_PX = 96
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Made:
-    """What was written: the part, its first file, about how many bytes come to be, how it looks, how many files, and a
-    sentence about it."""
+    """What was written: the part, its first file, about how many bytes come to be, how it looks, how many files, a
+    sentence about it, and what colours are printed in."""
 
     part: Part
     data: bytes
@@ -48,6 +52,7 @@ class Made:
     page: Artwork
     files: int
     note: str = ""
+    printed: Mapping[str, Cmyk] = field(default_factory=dict)
 
 
 def made_of(artwork: Artwork, part: Part) -> Made:
@@ -66,7 +71,10 @@ def made_of(artwork: Artwork, part: Part) -> Made:
     if isinstance(settings, HpglSettings):
         way = planned(page, settings)
         note = f" Between lines it goes {way.travel_mm:,.0f} mm, in the artwork's order {way.unsorted_mm:,.0f}."
-    return Made(part, data, count, not is_large, shown(part.format, data, page), page, len(files), note)
+    printed: Mapping[str, Cmyk] = {}
+    if isinstance(settings, PdfSettings) and settings.printing is not None:
+        printed = settings.printing.cmyk_of(coat.shape.colour for coat in coats_of(artwork))
+    return Made(part, data, count, not is_large, shown(part.format, data, page), page, len(files), note, printed)
 
 
 class Thumb(QLabel):
@@ -128,6 +136,7 @@ class FormatPart(QObject):
             form = SettingsForm(partial(self._settings, kind.id), partial(self._take, kind.id), brief=True)
             self.forms[kind.id] = form
             self.stack.addWidget(form)
+        self.printing = PrintingPart(document)
         self.plates = tick("Plates", "Each ink by itself, in position, with register marks and its name.")
         self.plates.toggled.connect(self._set_plates)
         self.plate_form = SettingsForm(self._plates, self._take_plates, brief=True)
@@ -141,6 +150,7 @@ class FormatPart(QObject):
             grid,
             self.help,
             self.stack,
+            self.printing.group,
             self.plates,
             self.plate_form,
             row_of(self.thumb, self.told),
@@ -192,6 +202,7 @@ class FormatPart(QObject):
         self.stack.setCurrentWidget(self.forms[kind.id])
         self.stack.setFixedHeight(self.forms[kind.id].sizeHint().height())
         self.forms[kind.id].refresh()
+        self.printing.refresh(kind.settings is PdfSettings)
         self.plates.blockSignals(True)
         self.plates.setChecked(one.plates is not None)
         self.plates.blockSignals(False)
@@ -207,13 +218,14 @@ class FormatPart(QObject):
             self._soon.start(WAIT_MS)
 
     def _make(self) -> None:
-        artwork, part = self._made_of, self._document.state.hand_over.part()
+        artwork, part = self._made_of, self._document.state.hand_over.inked(self._document.state.hand_over.part())
         if artwork is not None:
             self._worker.submit(lambda give, _report: give(made_of(artwork, part)))
 
     def _took(self, _number: int, made: object) -> None:
         assert isinstance(made, Made)
         self.present = made
+        self.printing.show_through(made.printed)
         self.thumb.show_image(rgba_image(made.pixels))
         size = _size(made.count)
         files = f", {made.files} files" if made.files > 1 else ""
