@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from pathlib import Path
 
 from PySide6.QtCore import QSettings
 
-from sobercrow.core.settings import Unit
+from sobercrow.core.errors import SettingError
+from sobercrow.core.outside import reading
+from sobercrow.core.settings import PenPressure, Unit
 
 MOST_RECENT = 8
 
@@ -25,6 +28,19 @@ def kept_unit(preferences: QSettings) -> Unit:
 def keep_unit(preferences: QSettings, unit: Unit) -> None:
     """Remember the unit chosen for lengths."""
     preferences.setValue("unit", unit.value)
+
+
+def kept_pressure(preferences: QSettings) -> PenPressure:
+    """Return how a pen's pressure becomes width, as it was set; the usual way if what was kept is none."""
+    with suppress(SettingError), reading(SettingError, ""):
+        share, firmness = map(float, str(preferences.value("pen", "")).split())
+        return PenPressure(share, firmness)
+    return PenPressure()
+
+
+def keep_pressure(preferences: QSettings, pressure: PenPressure) -> None:
+    """Remember how a pen's pressure becomes width."""
+    preferences.setValue("pen", f"{pressure.share} {pressure.firmness}")
 
 
 def recent_files(preferences: QSettings) -> list[Path]:

@@ -25,6 +25,7 @@ ENTER = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
 class Pointer:
     """One event of the pointer: where on screen and in the picture, which keys are held, whether it was let go.
 
+    `width` is the share of the full width at which a pen's pressure draws, 1 for a mouse.
     `key` names a key pressed while something is dragged, such as Enter or Backspace, and `text` a digit that was typed;
     the place is then where the pointer was last.
     """
@@ -40,6 +41,7 @@ class Pointer:
     pressed: bool = False
     key: Qt.Key | None = None
     text: str = ""
+    width: float = 1.0
 
 
 Drag = Generator[None, Pointer, None]

@@ -22,7 +22,7 @@ from sobercrow import __version__
 from sobercrow.core.artwork.choice import Choice
 from sobercrow.core.artwork.hit import anchors_in
 from sobercrow.core.artwork.proofs import Proof
-from sobercrow.core.settings import Unit
+from sobercrow.core.settings import PenPressure, Unit
 from sobercrow.desktop import tokens
 from sobercrow.desktop.canvas.view import Canvas
 from sobercrow.desktop.clipboard import Clipboard
@@ -47,7 +47,8 @@ from sobercrow.desktop.panels.picture_steps import BringInPanel
 from sobercrow.desktop.panels.refine import RefinePanel
 from sobercrow.desktop.panels.refine.parts import MIME as PART
 from sobercrow.desktop.panels.trace import TracePanel
-from sobercrow.desktop.preferences import keep_unit, kept_unit, prefers_dark
+from sobercrow.desktop.pen_dialog import PenDialog
+from sobercrow.desktop.preferences import keep_pressure, keep_unit, kept_pressure, kept_unit, prefers_dark
 from sobercrow.desktop.proof_sheet import ProofSheet
 from sobercrow.desktop.rail import Rail
 from sobercrow.desktop.ring_card import RingCard
@@ -97,6 +98,7 @@ class MainWindow(QMainWindow):
         self.setAcceptDrops(True)
         self.document = Document()
         self.canvas = Canvas(self.document)
+        self.canvas.pen.pressure = kept_pressure(self.preferences)
         self.rail = Rail(self.document)
         self.gauge = Gauge(self.document, self.canvas)
         self.faults = Faults(lambda: self.document.undo_name or "")
@@ -232,6 +234,14 @@ class MainWindow(QMainWindow):
         keep_unit(self.preferences, unit)
         self.gauge.set_unit(unit)
 
+    def set_pen(self) -> None:
+        """Ask how a pen's pressure becomes width."""
+        PenDialog(self.canvas.pen.pressure, self._take_pressure, self).exec()
+
+    def _take_pressure(self, pressure: PenPressure) -> None:
+        self.canvas.pen.pressure = pressure
+        keep_pressure(self.preferences, pressure)
+
     def refresh_actions(self) -> None:
         """Show which commands can run now, what undo would do, and what is open."""
         self.menus.refresh()
@@ -306,6 +316,8 @@ class MainWindow(QMainWindow):
         self.ring_card.keep()
         name = self.in_hand.get(self.step)
         self.canvas.tool = self.tools[name] if name is not None else None
+        here = (tool for tool in self.tools.values() if tool.step is self.step)
+        self.canvas.eraser = next((tool for tool in here if "scrape" in (tool.id, tool.shares)), None)
         self.clean_panel.touch.show_tool(self.tool)
         self.inks_panel.touch.show_tool(self.tool)
         self.refine_panel.show_tool(self.tool if self.step is Step.REFINE else "")

@@ -27,6 +27,11 @@ OUTLINE_PX, STEP_PX, HAND_PX = 0.04, 0.5, 2.5
 FLATNESS = 0.25
 """A flat nib is so many times as thick as it is wide."""
 ROUND_SEGMENTS = 32
+PRESSURE_STEPS = 8.0
+"""A hand's pressure is calmed over so many steps of the line."""
+PRESSURE_STEP_SHARE = 0.1
+"""A nib whose width changes is laid down at every such share of its half width."""
+LEAST_HALF_PX = 0.1
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,10 +43,17 @@ class Nib:
     angle_deg: float = setting(40.0, Meaning("Angle", "At which a flat nib is held.", -90.0, 90.0, "°", 5.0, 0))
 
 
-def swept(points: F64, nib: Nib, dpi: float, zoom: float) -> list[Contour]:
-    """Return the outlines of what a nib inks along points (n, 2), the jitter of the hand taken out."""
+def swept(points: F64, nib: Nib, dpi: float, zoom: float, shares: F64 | None = None) -> list[Contour]:
+    """Return the outlines of what a nib inks along points (n, 2), the jitter of the hand taken out.
+
+    `shares` (n,) is how much of its width the nib has at each point, from 0 to 1, as a pen's pressure gives it.
+    """
     width = nib.width_mm * dpi / MM_PER_INCH
     line = _calm(points, zoom)
+    if shares is not None and len(line) > 1 and np.ptp(shares) > 0.0:
+        return contours_around(_by_pressure(line, 0.5 * width * _shares_along(points, shares, line), nib), OUTLINE_PX)
+    if shares is not None:
+        width *= float(shares.mean())
     if nib.flat:
         area = _by_flat_nib(line, width, nib.angle_deg)
     elif len(line) > 1:
@@ -66,11 +78,39 @@ def _calm(points: F64, zoom: float) -> F64:
     return calm
 
 
-def _by_flat_nib(line: F64, width: float, angle_deg: float) -> BaseGeometry:
-    """What a rectangle inks that is led along a line without being turned."""
+def _shares_along(points: F64, shares: F64, line: F64) -> F64:
+    """The shares of points at the places of a line made of them, calmed likewise."""
+    drawn, along = along_of(points), along_of(line)
+    at = np.interp(along / max(along[-1], 1e-9), drawn / max(drawn[-1], 1e-9), shares)
+    bell = min(PRESSURE_STEPS, len(at) / 8.0)
+    return np.clip(smoothed(np.column_stack([along, at]), bell, Beyond.LAST)[:, 1], at.min(), at.max())
+
+
+def _by_pressure(line: F64, halves: F64, nib: Nib) -> BaseGeometry:
+    """What a nib inks whose width changes along a line: the hulls of it at neighbouring places."""
+    along = along_of(line)
+    step = max(STEP_PX, PRESSURE_STEP_SHARE * float(halves.mean()))
+    at = np.linspace(0.0, along[-1], max(2, round(float(along[-1]) / step) + 1))
+    places, halves = at_distances(line, along, at), np.interp(at, along, halves)
+    halves = np.maximum(halves, LEAST_HALF_PX)
+    if nib.flat:
+        forms = [_flat_corners(2.0 * half, nib.angle_deg) + place for place, half in zip(places, halves, strict=True)]
+    else:
+        turn = np.linspace(0.0, 2.0 * math.pi, 4 * ROUND_SEGMENTS, endpoint=False)
+        ring = np.column_stack([np.cos(turn), np.sin(turn)])
+        forms = [place + half * ring for place, half in zip(places, halves, strict=True)]
+    return shapely.union_all([shapely.MultiPoint(np.vstack(both)).convex_hull for both in pairwise(forms)])
+
+
+def _flat_corners(width: float, angle_deg: float) -> F64:
     c, s = math.cos(math.radians(angle_deg)), -math.sin(math.radians(angle_deg))
     along, across = 0.5 * width * np.array([c, s]), 0.5 * FLATNESS * width * np.array([-s, c])
-    corners = np.array([along + across, along - across, -along - across, -along + across])
+    return np.array([along + across, along - across, -along - across, -along + across])
+
+
+def _by_flat_nib(line: F64, width: float, angle_deg: float) -> BaseGeometry:
+    """What a rectangle inks that is led along a line without being turned."""
+    corners = _flat_corners(width, angle_deg)
     places = [corners + place for place in line]
     if len(places) == 1:
         return shapely.Polygon(places[0])

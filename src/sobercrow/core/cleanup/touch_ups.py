@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
+from itertools import pairwise
 
 import cv2
 import numpy as np
@@ -16,6 +18,8 @@ from sobercrow.core.settings import INK_COLOUR, PAPER_COLOUR, Point, TouchForm, 
 
 CAPTURE_PX = 0.3
 """A freehand stroke is kept to this, in pixels of the cleaned picture."""
+SPACED_PX, SWELL_STEP_PX = 1.0, 0.25
+"""Places of a stroke whose width changes lie so far apart; its width changes by so little from piece to piece."""
 OWN_COLOUR_SAMPLES = 20_000
 EDGE_REACH_PX = 2
 """How far the soft edge around a poured region reaches."""
@@ -63,6 +67,15 @@ def simplified(points: list[Point]) -> tuple[Point, ...]:
     path = np.array(points, dtype=np.float32).reshape(-1, 1, 2)
     kept = cv2.approxPolyDP(path, CAPTURE_PX, False).reshape(-1, 2)
     return tuple((float(x), float(y)) for x, y in kept)
+
+
+def spaced(points: list[Point], shares: list[float]) -> tuple[tuple[Point, ...], tuple[float, ...]]:
+    """Return a freehand path with the shares of its width, without points that lie hardly apart; its ends stay."""
+    kept = [0]
+    for k, point in enumerate(points):
+        if math.dist(point, points[kept[-1]]) >= SPACED_PX or k == len(points) - 1 > 0:
+            kept.append(k)
+    return tuple(points[k] for k in kept), tuple(shares[k] for k in kept)
 
 
 def replay(pixels: U8, touch_ups: tuple[TouchUp, ...], sheet: SheetMap) -> U8:
@@ -120,12 +133,37 @@ def coverage_of(points: F64, half_px: float, filled: bool, height: int, width: i
     return Cover((slice(top, bottom), slice(left, right)), cover)
 
 
+def swelling_coverage(points: F64, halves: F64, height: int, width: int) -> Cover | None:
+    """Return what a stroke along points (n, 2) covers of a picture, so many pixels to either side at each of them
+    (n,); None if nothing. It is that of pieces of even width, short enough for their steps not to be seen."""
+    steps = [max(1, math.ceil(abs(b - a) / SWELL_STEP_PX)) for a, b in pairwise(halves)] or [1]
+    at = np.concatenate([np.linspace(k, k + 1, n, endpoint=False) for k, n in enumerate(steps)] + [[len(points) - 1]])
+    line = np.column_stack([np.interp(at, np.arange(len(points)), points[:, k]) for k in (0, 1)])
+    halves = np.interp(at, np.arange(len(points)), halves)
+    whole = coverage_of(line, float(halves.max()), False, height, width)
+    if whole is None:
+        return None
+    cover = np.zeros_like(whole.cover)
+    top, left = whole.place[0].start, whole.place[1].start
+    for k in range(max(len(line) - 1, 1)):
+        half = float(halves[k : k + 2].mean())
+        piece = coverage_of(line[k : k + 2], half, False, height, width)
+        if piece is not None:
+            rows, columns = piece.place
+            here = cover[rows.start - top : rows.stop - top, columns.start - left : columns.stop - left]
+            np.maximum(here, piece.cover, out=here)
+    return Cover(whole.place, cover)
+
+
 def _lay(result: U8, touch_up: TouchUp, colour: tuple[int, int, int], sheet: SheetMap) -> None:
     """Lay a colour over what a stroke or a shape covers, its edge mixed by area."""
     points = sheet.to_sheet(np.array(touch_up.points, dtype=np.float64))
     half = 0.5 * touch_up.width_px * sheet.scale_at(touch_up.middle)
     filled = touch_up.form in (TouchForm.BOX, TouchForm.POLYGON)
-    found = coverage_of(points, half, filled, *result.shape[:2])
+    if touch_up.shares:
+        found = swelling_coverage(points, half * np.array(touch_up.shares), *result.shape[:2])
+    else:
+        found = coverage_of(points, half, filled, *result.shape[:2])
     if found is not None:
         _blend(result[found.place], found.cover, colour)
 

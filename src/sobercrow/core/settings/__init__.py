@@ -41,6 +41,7 @@ from sobercrow.core.settings.inks import (
     checked_colour,
 )
 from sobercrow.core.settings.meaning import HEX_COLOUR, Checked, Meaning, Point, meaning_of, setting
+from sobercrow.core.settings.pen import PenPressure
 from sobercrow.core.settings.sketch import (
     PATH_VERDICTS,
     PLACE_VERDICTS,
@@ -85,6 +86,7 @@ __all__ = [
     "Meaning",
     "Meet",
     "Mixing",
+    "PenPressure",
     "PictureKind",
     "Point",
     "Role",

@@ -136,7 +136,8 @@ class TouchUp(Placed):
     """One touch-up, replayed on the cleaned picture whenever it is made.
 
     `points` and `width_px` are in pixels of the picture as brought in, so that turning, cropping and undoing a
-    slant carry it along. `colour` is "#rrggbb", "ink" or "paper": the picture's own.
+    slant carry it along. `colour` is "#rrggbb", "ink" or "paper": the picture's own. `shares` is how much of the width
+    a freehand stroke has at each of its points, as a pen pressed it; none for one of even width.
     """
 
     tool: TouchTool
@@ -149,21 +150,25 @@ class TouchUp(Placed):
     )
     everywhere: bool = False
     shown: bool = True
+    shares: tuple[float, ...] = ()
 
     def __post_init__(self) -> None:
         """Raise `SettingError` for a touch-up without points or with an unknown colour."""
         Checked.__post_init__(self)
         if not self.points:
             raise SettingError("A touch-up needs at least one point.")
+        if self.shares and (len(self.shares) != len(self.points) or not all(0.0 <= s <= 1.0 for s in self.shares)):
+            raise SettingError("A touch-up has a share of its width from 0 to 1 for each of its points, or none.")
         if self.colour not in (INK_COLOUR, PAPER_COLOUR) and not HEX_COLOUR.fullmatch(self.colour):
             raise SettingError(f"A touch-up's colour must be ink, paper or like #a33e2e, not “{self.colour}”.")
 
     @classmethod
     def from_plain(cls, plain: dict[str, Any]) -> Self:
         """Rebuild from `dataclasses.asdict`."""
-        rest = {k: v for k, v in plain.items() if k not in ("tool", "form", "points")}
+        rest = {k: v for k, v in plain.items() if k not in ("tool", "form", "points", "shares")}
         points = tuple((number(x), number(y)) for x, y in plain["points"])
-        return cls(TouchTool(plain["tool"]), TouchForm(plain["form"]), points, **rest)
+        shares = tuple(number(share, 0.0, 1.0) for share in plain.get("shares", ()))
+        return cls(TouchTool(plain["tool"]), TouchForm(plain["form"]), points, **rest, shares=shares)
 
 
 SWITCHES = {

@@ -7,7 +7,21 @@ from dataclasses import replace
 
 import numpy as np
 from PySide6.QtCore import QEvent, QLineF, QPoint, QPointF, QRectF, Qt, QTimer, Signal
-from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
+from PySide6.QtGui import (
+    QColor,
+    QImage,
+    QInputDevice,
+    QKeyEvent,
+    QMouseEvent,
+    QNativeGestureEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QResizeEvent,
+    QSinglePointEvent,
+    QTabletEvent,
+    QWheelEvent,
+)
 from PySide6.QtWidgets import QWidget
 
 from sobercrow.core.artwork.hit import union_box
@@ -23,6 +37,7 @@ from sobercrow.desktop.canvas.artwork_layer import ArtworkLayer
 from sobercrow.desktop.canvas.board import CanvasBoard
 from sobercrow.desktop.canvas.dragging import DIGITS, Dragging
 from sobercrow.desktop.canvas.layers import PictureLayer, RibbonLayer
+from sobercrow.desktop.canvas.pen import Pen
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.painting import page_brush
 from sobercrow.desktop.scene import Scene, Showing
@@ -66,6 +81,8 @@ class Canvas(QWidget):
         self.board = CanvasBoard(document, self)
         self.tool: Tool | None = None
         self.hand: Tool | None = None
+        self.eraser: Tool | None = None
+        self.pen = Pen()
         self.standing: Sequence[Tool] = ()
         self.marks: dict[str, Mark] = {}
         self.whole_sheet = False
@@ -379,12 +396,12 @@ class Canvas(QWidget):
     # the pointer
 
     def _pointer(
-        self, event: QMouseEvent, released: bool = False, double: bool = False, pressed: bool = False
+        self, event: QSinglePointEvent, released: bool = False, double: bool = False, pressed: bool = False
     ) -> Pointer:
         at, held = event.position(), event.modifiers()
         x, y = self.camera.to_picture(at.x(), at.y(), self.width(), self.height())
         shift, alt, ctrl = (bool(held & key) for key in HELD)
-        return Pointer(at, x, y, shift, alt, ctrl, released, double, pressed)
+        return Pointer(at, x, y, shift, alt, ctrl, released, double, pressed, width=self.pen.width(event))
 
     def _tool_at(self, at: QPointF) -> Tool | None:
         for tool in self.standing:
@@ -392,11 +409,13 @@ class Canvas(QWidget):
                 return tool
         return self.tool
 
-    def _tool_for(self, event: QMouseEvent) -> Tool | None:
+    def _tool_for(self, event: QSinglePointEvent) -> Tool | None:
         if event.button() == Qt.MouseButton.MiddleButton or self._space:
             return self.hand
         if event.button() != Qt.MouseButton.LeftButton:
             return None
+        if isinstance(event, QTabletEvent) and self.pen.is_erasing:
+            return self.eraser
         return self._tool_at(event.position()) or self.hand
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
@@ -407,7 +426,7 @@ class Canvas(QWidget):
         """Begin a drag, as a double click."""
         self._begin(event, double=True)
 
-    def _begin(self, event: QMouseEvent, double: bool) -> None:
+    def _begin(self, event: QSinglePointEvent, double: bool) -> None:
         if self.drag.is_on:  # a polygon takes several presses
             self.drag.go_on(self._pointer(event, double=double, pressed=True))
             return
@@ -415,12 +434,15 @@ class Canvas(QWidget):
             return
         tool = self._tool_for(event)
         if tool is not None:
-            self._last = event.position()
+            self._at = self._last = event.position()
             self.drag.begin(tool, self._pointer(event, double=double))
             self._show_cursor(event.position())
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         """Go on with a drag; else show what a press would do."""
+        self._move(event)
+
+    def _move(self, event: QSinglePointEvent) -> None:
         pointer = self._pointer(event)
         self._at = self._last = pointer.at
         in_hand = (self.tool,) if self.tool is not None else ()
@@ -434,8 +456,22 @@ class Canvas(QWidget):
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         """End a drag."""
+        self._release(event)
+
+    def _release(self, event: QSinglePointEvent) -> None:
         self.drag.go_on(self._pointer(event, released=True))
         self._show_cursor(event.position())
+
+    def tabletEvent(self, event: QTabletEvent) -> None:
+        """Draw with a pen: at its fine places, as wide as it is pressed; its other end scrapes."""
+        is_double = self.pen.take(event)
+        if event.type() == QEvent.Type.TabletPress:
+            self._begin(event, is_double)
+        elif event.type() == QEvent.Type.TabletMove:
+            self._move(event)
+        else:
+            self._release(event)
+        event.accept()  # else it comes as an event of a mouse once more
 
     def _show_cursor(self, at: QPointF) -> None:
         tool = self.drag.tool or self._tool_at(at)
@@ -454,16 +490,22 @@ class Canvas(QWidget):
         self.left.emit()
 
     def wheelEvent(self, event: QWheelEvent) -> None:
-        """Zoom about the pointer; sideways wheels pan."""
+        """Zoom about the pointer; sideways wheels, and two fingers on a trackpad, pan."""
         steps: QPoint = event.angleDelta()
-        if steps.y():
+        fingers = event.pixelDelta()
+        if fingers and _is_trackpad(event) and not event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.set_camera(self.camera.panned(fingers.x(), fingers.y()))
+        elif steps.y():
             self.zoom_by(1.2 ** (steps.y() / 120.0), event.position())
         elif steps.x():
             self.set_camera(self.camera.panned(steps.x() / 2, 0))
         event.accept()
 
     def event(self, event: QEvent) -> bool:
-        """Take keys that are for the drag going on before they run a command or move the focus."""
+        """Take keys that are for the drag going on before they run a command or move the focus; zoom by a pinch."""
+        if isinstance(event, QNativeGestureEvent) and event.gestureType() == Qt.NativeGestureType.ZoomNativeGesture:
+            self.zoom_by(1.0 + event.value(), event.position())
+            return True
         if isinstance(event, QKeyEvent) and self.drag.wants(event):
             if event.type() == QEvent.Type.ShortcutOverride:
                 event.accept()
@@ -498,3 +540,10 @@ class Canvas(QWidget):
     def resizeEvent(self, event: QResizeEvent) -> None:
         """Keep the view; tell that the frame has changed."""
         self.camera_changed.emit()
+
+
+def _is_trackpad(event: QWheelEvent) -> bool:
+    """Tell whether fingers scroll rather than a wheel, whose turns have no phase."""
+    device = event.device()
+    is_touch = device is not None and device.type() == QInputDevice.DeviceType.TouchPad
+    return is_touch or event.phase() != Qt.ScrollPhase.NoScrollPhase

@@ -11,13 +11,14 @@ from PySide6.QtGui import QColor, QPainter, QPen
 from sobercrow.core.artwork import inking
 from sobercrow.core.artwork.choice import Edited
 from sobercrow.core.artwork.model import Artwork
+from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.settings import MM_PER_INCH
 from sobercrow.desktop import tokens
 from sobercrow.desktop.scene import Scene
 from sobercrow.desktop.steps import Step
 from sobercrow.desktop.theme import palette
 from sobercrow.desktop.tool import Board, Drag, Pointer, Tool
-from sobercrow.desktop.tools.marks import paint_nib
+from sobercrow.desktop.tools.marks import paint_nib, paint_swelling
 from sobercrow.desktop.tools.sketching import straight
 
 
@@ -32,6 +33,7 @@ class Inking(Tool):
         super().__init__()
         self.settings = inking.Nib()
         self._path: list[tuple[float, float]] = []
+        self._widths: list[float] = []
 
     @property
     def follows(self) -> bool:
@@ -43,26 +45,28 @@ class Inking(Tool):
         artwork = board.artwork
         if artwork is None:
             return
-        self._path = [(start.x, start.y)]
+        self._path, self._widths = [(start.x, start.y)], [start.width]
         pointer = start
         while not pointer.released:
             pointer = yield
             if pointer.shift:
                 self._path = [self._path[0], straight(self._path[0], pointer)]
+                self._widths = [self._widths[0], pointer.width]
             else:
                 self._path.append((pointer.x, pointer.y))
+                self._widths.append(pointer.width)
             board.update()
-        path, nib, zoom = np.array(self._path), self.settings, board.camera.zoom
+        path, shares, nib, zoom = np.array(self._path), np.array(self._widths), self.settings, board.camera.zoom
         self.let_go()
-        board.edit(self.name, lambda one: self.work(one, path, nib, zoom))
+        board.edit(self.name, lambda one: self.work(one, inking.swept(path, nib, one.dpi, zoom, shares)))
 
-    def work(self, artwork: Artwork, path: np.ndarray, nib: inking.Nib, zoom: float) -> Artwork | Edited:
-        """What the stroke does to the artwork."""
+    def work(self, artwork: Artwork, outlines: list[Contour]) -> Artwork | Edited:
+        """What a stroke of these outlines does to the artwork."""
         raise NotImplementedError
 
     def let_go(self) -> None:
         """Forget what was being drawn."""
-        self._path = []
+        self._path, self._widths = [], []
 
     def colour(self, scene: Scene) -> str:
         """In what colour the stroke is shown."""
@@ -74,14 +78,11 @@ class Inking(Tool):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self._path and not self.settings.flat:
             places = [scene.on_screen(*p) for p in self._path]
-            pen = QPen(QColor(self.colour(scene)), max(width, 1.0))
-            pen.setCapStyle(pen.capStyle().RoundCap)
-            pen.setJoinStyle(pen.joinStyle().RoundJoin)
-            painter.setPen(pen)
-            painter.drawPolyline(places) if len(places) > 1 else painter.drawPoint(places[0])
+            paint_swelling(painter, places, [share * width for share in self._widths], self.colour(scene))
         elif self._path:
-            for p in self._path:
-                self._paint_edge(painter, scene.on_screen(*p), width, QColor(self.colour(scene)), 0.25 * width)
+            for p, share in zip(self._path, self._widths, strict=True):
+                wide = share * width
+                self._paint_edge(painter, scene.on_screen(*p), wide, QColor(self.colour(scene)), 0.25 * wide)
         if at is not None and not self._path:
             if self.settings.flat:
                 self._paint_edge(painter, at, width, QColor(palette().accent), 2.0)
@@ -103,10 +104,9 @@ class ArtworkNib(Inking):
     starts_group = True
     help = "Draw ink; with what it touches it becomes one shape. In this step N is enough."
 
-    def work(self, artwork: Artwork, path: np.ndarray, nib: inking.Nib, zoom: float) -> Artwork | Edited:
+    def work(self, artwork: Artwork, outlines: list[Contour]) -> Artwork | Edited:
         """Unite the stroke with what it touches."""
-        fill = artwork.shapes[-1].colour if artwork.shapes else "#000000"
-        return inking.add_ink(artwork, inking.swept(path, nib, artwork.dpi, zoom), fill)
+        return inking.add_ink(artwork, outlines, artwork.shapes[-1].colour if artwork.shapes else "#000000")
 
 
 class ArtworkScrape(Inking):
@@ -115,9 +115,9 @@ class ArtworkScrape(Inking):
     id, title, icon, shares, name = "art-scrape", "Scrape artwork", "scrape", "scrape", "Scrape"
     help = "Take ink away from what is touched. In this step S is enough."
 
-    def work(self, artwork: Artwork, path: np.ndarray, nib: inking.Nib, zoom: float) -> Artwork | Edited:
+    def work(self, artwork: Artwork, outlines: list[Contour]) -> Artwork | Edited:
         """Subtract the stroke from what it touches."""
-        return inking.scrape_ink(artwork, inking.swept(path, nib, artwork.dpi, zoom))
+        return inking.scrape_ink(artwork, outlines)
 
     def colour(self, scene: Scene) -> str:
         """In the colour of the page."""

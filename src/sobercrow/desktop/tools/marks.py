@@ -56,6 +56,21 @@ def paint_line(
     painter.drawPolyline(line)
 
 
+def paint_swelling(painter: QPainter, places: Sequence[QPointF], widths: Sequence[float], colour: str) -> None:
+    """Paint a stroke through places on screen, so wide at each; a single place as a dot."""
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    pen = QPen(QColor(colour), 1.0, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap, Qt.PenJoinStyle.RoundJoin)
+    if len(places) > 1 and min(widths) == max(widths):
+        pen.setWidthF(max(widths[0], 1.0))
+        painter.setPen(pen)
+        painter.drawPolyline(places)
+        return
+    for k, place in enumerate(places):
+        pen.setWidthF(max(widths[k], 1.0))
+        painter.setPen(pen)
+        painter.drawLine(QLineF(places[max(k - 1, 0)], place))
+
+
 def paint_grip(painter: QPainter, at: QPointF, way: QPointF) -> None:
     """Paint the grip at one end of a stretch: a short bar across the line, which runs in a direction there."""
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -112,20 +127,22 @@ def paint_told(painter: QPainter, at: QPointF, text: str) -> None:
     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
 
-def paint_stroke(painter: QPainter, scene: Scene, points: Sequence[Point], width_px: float, colour: str | None) -> None:
-    """Paint a touch-up as it will be; `width_px` 0 fills the shape, without a colour it is scraped off."""
+def paint_stroke(
+    painter: QPainter,
+    scene: Scene,
+    points: Sequence[Point],
+    width_px: float,
+    colour: str | None,
+    shares: Sequence[float] = (),
+) -> None:
+    """Paint a touch-up as it will be; `width_px` 0 fills the shape, without a colour it is scraped off. `shares` is how
+    much of the width it has at each point."""
     at = [scene.on_screen(*p) for p in points]
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     ink = QColor(colour if colour is not None else tokens.LIGHT.page)
     if width_px > 0.0:
-        pen = QPen(ink, max(width_px * scene.camera.zoom, 1.0))
-        pen.setCapStyle(Qt.PenCapStyle.RoundCap)
-        pen.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
-        painter.setPen(pen)
-        if len(at) == 1:
-            painter.drawPoint(at[0])
-        else:
-            painter.drawPolyline(at)
+        full = width_px * scene.camera.zoom
+        paint_swelling(painter, at, [full * share for share in shares] or [full] * len(at), ink.name())
         return
     painter.setBrush(ink)
     painter.setPen(QPen(QColor(tokens.LIGHT.accent), 1.0))

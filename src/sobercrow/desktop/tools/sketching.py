@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from PySide6.QtCore import QLineF, QPointF
 from PySide6.QtGui import QPainter
 
-from sobercrow.core.cleanup.touch_ups import simplified
+from sobercrow.core.cleanup.touch_ups import simplified, spaced
 from sobercrow.core.settings import Point, TouchForm
 from sobercrow.desktop import tokens
 from sobercrow.desktop.scene import Scene
@@ -24,15 +24,18 @@ class Sketch:
     points: tuple[Point, ...]
     width_px: float
     colour: str | None
+    shares: tuple[float, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
 class Manner:
-    """How something is drawn: its form, how wide in picture pixels, and the colour it is shown in (None: paper)."""
+    """How something is drawn: its form, how wide in picture pixels, the colour it is shown in (None: paper), and
+    whether a pen's pressure changes its width."""
 
     form: TouchForm
     width_px: float
     colour: str | None
+    by_pressure: bool = False
 
 
 class Sketching(Tool):
@@ -42,18 +45,22 @@ class Sketching(Tool):
         """Start with nothing drawn."""
         super().__init__()
         self.sketch: Sketch | None = None
+        self.pressed: tuple[float, ...] = ()
+        """How much of the width the last stroke had at each of its points; none if it was even."""
 
     def paint(self, painter: QPainter, scene: Scene, at: QPointF | None) -> None:
         """Paint what is being drawn."""
         if self.sketch is not None:
-            paint_stroke(painter, scene, self.sketch.points, self.sketch.width_px, self.sketch.colour)
+            sketch = self.sketch
+            paint_stroke(painter, scene, sketch.points, sketch.width_px, sketch.colour, sketch.shares)
 
     def let_go(self) -> None:
         """Forget what was being drawn."""
         self.sketch = None
 
     def draw(self, board: Board, start: Pointer, manner: Manner) -> Generator[None, Pointer, tuple[Point, ...]]:
-        """Draw in a manner; returns the points, none if nothing was drawn."""
+        """Draw in a manner; returns the points, none if nothing was drawn. `pressed` has how wide each was drawn."""
+        self.pressed = ()
         if manner.form is TouchForm.FREEHAND:
             points = yield from self._freehand(board, start, manner)
         elif manner.form is TouchForm.POLYGON:
@@ -63,22 +70,31 @@ class Sketching(Tool):
         self.sketch = None
         return points
 
-    def _show(self, board: Board, manner: Manner, points: tuple[Point, ...], filled: bool) -> None:
-        self.sketch = Sketch(points, 0.0 if filled else manner.width_px, manner.colour)
+    def _show(
+        self, board: Board, manner: Manner, points: tuple[Point, ...], filled: bool, shares: tuple[float, ...] = ()
+    ) -> None:
+        self.sketch = Sketch(points, 0.0 if filled else manner.width_px, manner.colour, shares)
         board.update()
 
     def _freehand(self, board: Board, start: Pointer, manner: Manner) -> Generator[None, Pointer, tuple[Point, ...]]:
-        path = [(start.x, start.y)]
+        def share(p: Pointer) -> float:
+            return p.width if manner.by_pressure else 1.0
+
+        path, shares = [(start.x, start.y)], [share(start)]
         self._show(board, manner, tuple(path), filled=False)
         pointer = start
         while not pointer.released:
             pointer = yield
             if pointer.shift:
-                path = [path[0], straight(path[0], pointer)]
+                path, shares = [path[0], straight(path[0], pointer)], [shares[0], share(pointer)]
             else:
                 path.append((pointer.x, pointer.y))
-            self._show(board, manner, tuple(path), filled=False)
-        return simplified(path)
+                shares.append(share(pointer))
+            self._show(board, manner, tuple(path), filled=False, shares=tuple(shares))
+        if min(shares) == 1.0:
+            return simplified(path)
+        points, self.pressed = spaced(path, shares)
+        return points
 
     def _from_corner(self, board: Board, start: Pointer, manner: Manner) -> Generator[None, Pointer, tuple[Point, ...]]:
         """A line or a box, from where the pointer went down to where it is."""

@@ -56,7 +56,7 @@ class TouchingUp(Sketching):
         brush = self.brush
         shown = tokens.LIGHT.text if brush.colour == INK_COLOUR else brush.colour
         paper = self.kind is TouchTool.SCRAPE or brush.colour == PAPER_COLOUR
-        points = yield from self.draw(board, start, Manner(brush.form, brush.width_px, None if paper else shown))
+        points = yield from self.draw(board, start, Manner(brush.form, brush.width_px, None if paper else shown, True))
         if points:
             self.finish(board, brush.form, points)
 
@@ -68,7 +68,9 @@ class TouchingUp(Sketching):
         source = scene.place.to_source(np.array(points, dtype=np.float64))
         places = tuple((float(x), float(y)) for x, y in source)
         brush = self.brush
-        touch_up = TouchUp(self.kind, form, places, 1.0, brush.colour, brush.tolerance, brush.everywhere)
+        touch_up = TouchUp(
+            self.kind, form, places, 1.0, brush.colour, brush.tolerance, brush.everywhere, shares=self.pressed
+        )
         width = brush.width_px / scene.place.scale_at(touch_up.middle)
         self.touched.emit(replace(touch_up, width_px=min(max(width, 0.5), 2000.0)))
 
