@@ -13,16 +13,13 @@ import click
 
 from sobercrow.core.artwork.combining import Backing
 from sobercrow.core.artwork.finishing import Finish, Half, finish
-from sobercrow.core.artwork.handwork import with_handwork
-from sobercrow.core.artwork.model import Artwork
-from sobercrow.core.artwork.pouring import poured_anew
 from sobercrow.core.cleanup.check import Fault, mend, what_was_done
 from sobercrow.core.errors import ExportError, SettingError, SoberCrowError
-from sobercrow.core.first_sight import first_settings, laid_flat
+from sobercrow.core.first_sight import laid_flat
 from sobercrow.core.formats.files import write_whole
 from sobercrow.core.formats.hand_over import PLAIN
 from sobercrow.core.formats.palette import read_palette
-from sobercrow.core.formats.project import Project, read_project
+from sobercrow.core.formats.project import read_project
 from sobercrow.core.formats.recipes import SUFFIX, RecipeBook, read_recipe, user_folder
 from sobercrow.core.geometry.forms import kind_of
 from sobercrow.core.inks.separation import OneInk
@@ -50,6 +47,7 @@ from sobercrow.core.settings import (
     meaning_of,
     px_to_mm,
 )
+from sobercrow.core.several import artwork_of_project, settings_by
 from sobercrow.core.sketch.bands import strokes_along
 from sobercrow.core.sketch.reading import SketchReading
 from sobercrow.core.sketch.trace import strays_of
@@ -114,16 +112,6 @@ def export_all(projects: tuple[Path, ...], outputs: tuple[Path, ...], options: d
         tell(written, {projects[0].name: found}, order.purpose)
         return
     _each(projects, order, "Handing over", "projects could not be handed over", work, lambda: None)
-
-
-def artwork_of_project(project: Project) -> Artwork:
-    """Return the artwork of a project as the window shows it: refined by hand, or traced with handwork laid in."""
-    if project.refined is not None:
-        return project.refined
-    name = project.source_name
-    picture = picture_of(project.source, name)
-    results = Job(picture).run(project.settings)
-    return poured_anew(with_handwork(results.artwork, project.handwork))
 
 
 def _each(
@@ -191,7 +179,7 @@ def _traced(picture: Path, settings: Settings, options: dict[str, Any], order: O
     }
     settings = mended(job, settings, [fault for fault, wanted in asked.items() if wanted])
     if options["recipe"] is None:
-        settings = _own_instead(settings, first_settings(job, settings))
+        settings = _own_instead(settings, settings_by(job, None, settings))
     else:
         settings = laid_flat(job, settings)
     return job.run(settings)

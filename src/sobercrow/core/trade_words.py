@@ -7,6 +7,7 @@ TRADE_WORDS: dict[str, tuple[str, ...]] = {
     "artboard": ("page",),
     "back": ("send to the bottom", "undo"),
     "background": ("page colour", "behind", "paper"),
+    "batch": ("several",),
     "binarize": ("threshold",),
     "bitmap": ("picture", "png"),
     "bleed": ("backing", "margin", "runs under by"),

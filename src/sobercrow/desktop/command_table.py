@@ -66,6 +66,23 @@ def command_table(window: MainWindow) -> tuple[Command, ...]:
     return (
         Command("open", "Open", "File", ("Ctrl+O",), "Open a picture or a project.", window.files.open),
         Command(
+            "several",
+            "Several pictures",
+            "File",
+            (),
+            "Lay pictures on a table: traced together, handed over together.",
+            window.files.open_several,
+        ),
+        Command(
+            "table",
+            "Table",
+            "File",
+            (),
+            "Back to the table of several pictures; what was done here is kept with its picture.",
+            window.show_table,
+            lambda: bool(window.several.pieces.rows),
+        ),
+        Command(
             "place",
             "Place SVG",
             "File",

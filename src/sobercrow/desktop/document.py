@@ -95,6 +95,16 @@ class Document(QObject):
         self._saved = self.state
         self.history_changed.emit()
 
+    def keep_in(self, path: Path) -> None:
+        """Write the project beside, as one of several; it counts as saved then. Raises `ProjectError`."""
+        self.copy_writer(path)()
+        self.count_as_saved()
+
+    def count_as_saved(self) -> None:
+        """Take what there is now for saved: it is kept elsewhere."""
+        self._saved = self.state
+        self.history_changed.emit()
+
     def small_picture(self) -> bytes:
         """Return the artwork as it is now, small, as PNG; nothing if there is none yet."""
         if self.presentation is None:

@@ -82,6 +82,8 @@ class Files:
         self.recovery = Recovery(self._recovery_folder)
         self.takers: dict[str, Callable[[Path], object]] = {SVG_SUFFIX: self.place_path}
         """What is done with files of certain suffixes that are neither picture nor project."""
+        self.take_several: Callable[[list[Path]], object] = lambda _paths: None
+        """What is done with several pictures at once."""
         self.writing = Writing(document, window, self._ask_name, self._last_folder, say)
 
     def open(self) -> None:
@@ -92,6 +94,15 @@ class Files:
         )
         if chosen:
             self.open_path(Path(chosen))
+
+    def open_several(self) -> None:
+        """Ask for pictures and lay them on the table of several."""
+        kinds = " ".join(f"*{suffix}" for suffix in SUFFIXES)
+        chosen, _ = QFileDialog.getOpenFileNames(
+            self._window, "Several pictures", self._last_folder(), f"Pictures ({kinds})"
+        )
+        if chosen:
+            self.take_several(list(map(Path, chosen)))
 
     def open_path(self, path: Path) -> None:
         """Open a picture or a project, asking first about unsaved changes; of other files do what is theirs."""
@@ -164,7 +175,11 @@ class Files:
 
     def take(self, data: QMimeData | None, where: str) -> None:
         """Open the file or the picture that was pasted or dropped; `where` names the place for a message."""
-        if data is not None and data.hasUrls() and data.urls()[0].isLocalFile():
+        paths = [Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()] if data is not None else []
+        pictures = [path for path in paths if path.suffix.lower() in SUFFIXES]
+        if len(pictures) > 1:
+            self.take_several(pictures)
+        elif data is not None and data.hasUrls() and data.urls()[0].isLocalFile():
             self.open_path(Path(data.urls()[0].toLocalFile()))
         elif data is not None and data.hasImage():
             image = QImage(data.imageData())

@@ -53,6 +53,7 @@ class StartPage(QWidget):
 
     open_wanted = Signal()
     paste_wanted = Signal()
+    several_wanted = Signal()
     scan_wanted = Signal()
     photo_wanted = Signal()
     path_wanted = Signal(Path)
@@ -76,7 +77,7 @@ class StartPage(QWidget):
         layout.addWidget(label("Bring in a drawing", title=True))
         layout.addWidget(
             label(
-                "Open a scan, a photo, a small logo or a page of a PDF, paste one, or drop a file on this window.",
+                "Open a scan, a photo, a small logo or a page of a PDF, paste one, or drop files on this window.",
                 muted=True,
             )
         )
@@ -85,8 +86,10 @@ class StartPage(QWidget):
         opener.clicked.connect(self.open_wanted)
         paster = button("Paste", "Paste (Ctrl+V)\nBrings in the picture on the clipboard.")
         paster.clicked.connect(self.paste_wanted)
-        row.addWidget(opener)
-        row.addWidget(paster)
+        several = button("Several", "Several pictures\nTraced together, and handed over together.")
+        several.clicked.connect(self.several_wanted)
+        for one in (opener, several, paster):
+            row.addWidget(one)
         self.scanner = button("Scan", "Scan\nBrings in a sheet from the scanner.")
         self.scanner.clicked.connect(self.scan_wanted)
         self.camera = button("Take a photo", "Take a photo\nBrings in a sheet through the camera.")

@@ -27,6 +27,10 @@ class ViewBar(QWidget):
         layout = QHBoxLayout(self)
         layout.setContentsMargins(12, 0, 8, 0)
         layout.setSpacing(2)
+        self.table = _button(action("table"))
+        self.table.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextOnly)
+        self.table.hide()
+        layout.addWidget(self.table)
         self.buttons: dict[Showing, QToolButton] = {}
         for showing in Showing:
             made = QToolButton()
@@ -44,6 +48,10 @@ class ViewBar(QWidget):
         layout.addStretch(1)
         for command in ("fit", "undo", "redo"):
             layout.addWidget(_button(action(command)))
+
+    def show_table(self, on: bool) -> None:
+        """Show the way back to the table of several, or not."""
+        self.table.setVisible(on)
 
     def offer(self, views: Collection[Showing]) -> None:
         """Show the buttons of some views only."""

@@ -35,9 +35,28 @@ if TYPE_CHECKING:
 
 def connect(window: MainWindow) -> None:
     """Connect the parts of a window."""
-    for row in (*_of_document(window), *_of_tools(window), *_of_panels(window), *_of_start(window)):
+    for row in (
+        *_of_several(window),
+        *_of_document(window),
+        *_of_tools(window),
+        *_of_panels(window),
+        *_of_start(window),
+    ):
         signal, taker = row
         signal.connect(taker)  # type: ignore[attr-defined]
+
+
+def _of_several(window: MainWindow) -> Rows:
+    several, pieces = window.several, window.several.pieces
+    window.files.take_several = window.take_several
+    return (
+        (several.opened, window.open_row),
+        (several.left, window.leave_table),
+        (several.more_wanted, window.files.open_several),
+        (pieces.changed, window.refresh_actions),
+        (pieces.said, lambda sentence: window.gauge.say(sentence, warning=False)),
+        (pieces.failed, lambda sentence: window.gauge.say(sentence, warning=True)),
+    )
 
 
 def _of_document(window: MainWindow) -> Rows:
@@ -207,6 +226,7 @@ def _of_start(window: MainWindow) -> Rows:
         (start.photo_wanted, files.shoot),
         (start.open_wanted, files.open),
         (start.paste_wanted, files.paste),
+        (start.several_wanted, files.open_several),
         (start.path_wanted, files.open_path),
     )
 

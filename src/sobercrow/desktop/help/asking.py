@@ -12,6 +12,7 @@ from sobercrow.desktop.help.guide_window import show_guide
 from sobercrow.desktop.proof_sheet import ProofSheet
 from sobercrow.desktop.rail import Rail, StepCard
 from sobercrow.desktop.seam_pill import SeamPill
+from sobercrow.desktop.several.page import SeveralPage
 from sobercrow.desktop.start import StartPage
 from sobercrow.desktop.steps import LOOKS
 from sobercrow.desktop.view_bar import ViewBar
@@ -21,6 +22,7 @@ if TYPE_CHECKING:
 
 STANDS_FOR = (
     (StartPage, ("Bring in",)),
+    (SeveralPage, ("Several at once",)),
     (ProofSheet, ("Trace", "Proofs")),
     (SeamPill, ("Looking", "Seam and peek")),
     (ViewBar, ("Looking", "Views")),
@@ -63,6 +65,8 @@ def _own_name(widget: QWidget) -> str:
 def trail_of(window: MainWindow, widget: QWidget | None) -> tuple[str, ...]:
     """Return the names of what a widget lies in, and its own; on the canvas, those of the tool in hand."""
     step = LOOKS[window.step].title
+    if window.several.is_on:
+        return ("Several at once", _own_name(widget) if widget is not None else "")
     if window.document.source is None:
         return (LOOKS[next(iter(LOOKS))].title,)
     if isinstance(widget, StepCard):
