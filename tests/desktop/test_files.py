@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 from dataclasses import replace
 from pathlib import Path
 
@@ -16,7 +17,7 @@ from sobercrow.core.formats.recipes import write_recipe
 from sobercrow.core.formats.sets import SETS, write_set
 from sobercrow.core.settings.recipes import RECIPES
 from sobercrow.demo.make import PICTURES
-from sobercrow.demo.tour import wait_until_done
+from sobercrow.demo.tour import pause, wait_until_done
 from sobercrow.desktop import files
 from sobercrow.desktop.steps import Step
 from sobercrow.desktop.window import MainWindow
@@ -156,3 +157,23 @@ def test_preferences_outlive_the_window(tmp_path: Path, qtbot) -> None:
     second = MainWindow(QSettings(file, QSettings.Format.IniFormat))
     assert second.files.recent() == [PICTURES / "tints.png"]
     second.end_work()
+
+
+def test_an_svg_that_holds_a_picture_is_brought_in_and_one_that_is_drawn_is_placed(
+    empty_window: MainWindow, tmp_path: Path
+) -> None:
+    window, head = empty_window, '<svg xmlns="http://www.w3.org/2000/svg" width="40" height="40">'
+    data = base64.b64encode((PICTURES / "tints.png").read_bytes()).decode()
+    (tmp_path / "held.svg").write_text(f'{head}<image href="data:image/png;base64,{data}"/></svg>')
+    (tmp_path / "drawn.svg").write_text(f'{head}<path d="M0 0H30V30Z"/></svg>')
+    window.files.open_path(tmp_path / "held.svg")
+    pause(0.2)
+    wait_until_done(window)
+    assert window.document.source is not None
+    assert window.document.source.name == "held.png"
+    shapes = len(window.document.artwork.shapes)
+    window.files.open_path(tmp_path / "drawn.svg")
+    pause(0.5)
+    wait_until_done(window)
+    assert len(window.document.artwork.shapes) == shapes + 1
+    assert window.document.source.name == "held.png"

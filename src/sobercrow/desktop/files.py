@@ -34,6 +34,8 @@ from sobercrow.core.picture.pages import Pages, pages_of
 from sobercrow.core.picture.pdf import SUFFIX as PDF_SUFFIX
 from sobercrow.core.picture.pdf import as_file
 from sobercrow.core.picture.picture import Picture
+from sobercrow.core.picture.svg_picture import SUFFIX as SVG_SUFFIX
+from sobercrow.core.picture.svg_picture import embedded_picture, has_picture_alone
 from sobercrow.core.settings import AUTO, InkKind
 from sobercrow.desktop.devices import Devices
 from sobercrow.desktop.devices.page_dialog import PageDialog
@@ -54,6 +56,10 @@ def _read_pages(path: Path) -> Pages:
     return pages_of(read_bytes(path), path.name)
 
 
+def _read_embedded(path: Path) -> tuple[Picture, bytes]:
+    return embedded_picture(read_bytes(path), path.name)
+
+
 def _page_of(pages: Pages, page: int, dpi: float) -> tuple[Picture, bytes]:
     picture = pages.picture(page, dpi)
     return picture, as_file(picture)
@@ -64,9 +70,6 @@ class Say(Protocol):
 
     def __call__(self, text: str, *, warning: bool, offer: Offer | None = None) -> None:
         """Show `text`, as a warning or not, with what can be done about it."""
-
-
-SVG_SUFFIX = ".svg"
 
 
 class Files:
@@ -80,7 +83,7 @@ class Files:
         self._autosaving: Thread | None = None
         self._kept_safe: State | None = None
         self.recovery = Recovery(self._recovery_folder)
-        self.takers: dict[str, Callable[[Path], object]] = {SVG_SUFFIX: self.place_path}
+        self.takers: dict[str, Callable[[Path], object]] = {SVG_SUFFIX: self._take_svg}
         """What is done with files of certain suffixes that are neither picture nor project."""
         self.take_several: Callable[[list[Path]], object] = lambda _paths: None
         """What is done with several pictures at once."""
@@ -88,7 +91,7 @@ class Files:
 
     def open(self) -> None:
         """Ask for a file and open it."""
-        kinds = " ".join(f"*{s}" for s in (*SUFFIXES, PDF_SUFFIX, SUFFIX))
+        kinds = " ".join(f"*{s}" for s in (*SUFFIXES, PDF_SUFFIX, SVG_SUFFIX, SUFFIX))
         chosen, _ = QFileDialog.getOpenFileName(
             self._window, "Open a picture or a project", self._last_folder(), f"Drawings ({kinds})"
         )
@@ -155,6 +158,20 @@ class Files:
         chosen, _ = QFileDialog.getOpenFileName(self._window, "Place SVG", self._last_folder(), f"SVG (*{SVG_SUFFIX})")
         if chosen:
             self.place_path(Path(chosen))
+
+    def _take_svg(self, path: Path) -> None:
+        """Bring in the picture an SVG holds if it is all there is, or there is no artwork to place it into; else place
+        its shapes."""
+        if self._document.artwork is None:
+            self._document.ask(partial(_read_embedded, path), self._bring_in)
+        else:
+            self._document.ask(lambda: has_picture_alone(read_bytes(path)), partial(self._take_svg_of, path))
+
+    def _take_svg_of(self, path: Path, picture_alone: bool) -> None:
+        if not picture_alone:
+            self.place_path(path)
+        elif self.may_leave():
+            self._document.ask(partial(_read_embedded, path), self._bring_in)
 
     def place_path(self, path: Path) -> None:
         """Put the shapes of an SVG file into the artwork, in a layer of their own."""

@@ -8,6 +8,8 @@ from pathlib import Path
 from sobercrow.core.picture.decode import decode_picture, frame_sizes, page_name
 from sobercrow.core.picture.pdf import PageSize, is_pdf, page_sizes, render_page
 from sobercrow.core.picture.picture import Picture
+from sobercrow.core.picture.svg_picture import SUFFIX as SVG_SUFFIX
+from sobercrow.core.picture.svg_picture import embedded_picture, is_svg
 from sobercrow.core.settings import ASSUMED_DPI, px_to_mm
 
 TIFF_HEADS = (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+")
@@ -57,11 +59,14 @@ def pages_of(data: bytes, name: str) -> Pages:
 
 
 def picture_of(data: bytes, name: str, page: int = 1, dpi: float = ASSUMED_DPI) -> Picture:
-    """Return a page of a file, counted from 1, a PDF's drawn at a resolution; of files with one picture that.
+    """Return a page of a file, counted from 1, a PDF's drawn at a resolution; of files with one picture that,
+    of an SVG the largest it holds.
 
     Raises
     ------
     PictureError
         With one sentence if it cannot be read or there is no such page.
     """
+    if Path(name).suffix.lower() == SVG_SUFFIX and is_svg(data):
+        return embedded_picture(data, name)[0]
     return render_page(data, name, page, dpi) if is_pdf(data) else decode_picture(data, name, page)
