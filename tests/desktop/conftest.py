@@ -57,6 +57,12 @@ def make_window(folder: Path) -> MainWindow:
     return window
 
 
+@pytest.fixture
+def window_in() -> Callable[[Path], MainWindow]:
+    """Make a window whose preferences are in a folder."""
+    return make_window
+
+
 def done_with(window: MainWindow) -> None:
     """Have a window gone before the next one is dressed."""
     window.end_work()
@@ -140,7 +146,7 @@ def opened(lasting_window: MainWindow) -> Callable[[Path], MainWindow]:
         window.document._saved = window.document.state  # nothing to be asked about
         window.canvas.drag.give_up()
         window.in_hand = dict(FIRST_TOOLS)
-        window._chosen_views.clear()
+        window.chosen_views.clear()
         window.resize(1280, 800)
         window.go_to(Step.TRACE)
         window.files.open_path(path)

@@ -236,6 +236,21 @@ def test_text_stands_out_from_what_it_stands_on(theme) -> None:
         assert (high + 0.05) / (low + 0.05) >= 4.5, (front, back)
 
 
+@pytest.mark.parametrize("theme", [LIGHT, DARK])
+def test_marks_stand_out_from_what_they_lie_on(theme) -> None:
+    # contrast as in WCAG 2.2, success criterion 1.4.11: at least 3 : 1
+    grounds = {
+        "accent": (theme.panel, theme.rail, theme.field, theme.accent_soft),
+        "muted": (theme.panel, theme.rail, theme.field),
+        "mark": (theme.page, theme.desk),
+        "warning_mark": (theme.page, theme.desk),
+    }
+    for name, backs in grounds.items():
+        for back in backs:
+            high, low = sorted((_luminance(getattr(theme, name)), _luminance(back)), reverse=True)
+            assert (high + 0.05) / (low + 0.05) >= 3.0, (name, back)
+
+
 def test_grips_lie_on_the_edges_they_move(qapp) -> None:
     from PySide6.QtCore import QRectF
 

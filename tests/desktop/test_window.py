@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
@@ -25,8 +26,10 @@ from sobercrow.desktop import files
 from sobercrow.desktop.camera import Camera
 from sobercrow.desktop.recovery import Recovery
 from sobercrow.desktop.recovery_dialog import RecoveryDialog
+from sobercrow.desktop.remembered import bring_back
 from sobercrow.desktop.scene import Showing
 from sobercrow.desktop.steps import Step
+from sobercrow.desktop.tokens import PANEL_WIDTH
 from sobercrow.desktop.window import MainWindow
 
 
@@ -444,3 +447,29 @@ def test_the_dark_theme_is_kept(window: MainWindow) -> None:
         for x, y in ((1270, 60), (990, 400), (20, 790), (6, 300), (640, 42)):
             assert dark.pixelColor(x, y).lightness() < light - 100
     window.menus.actions["dark"].trigger()
+
+
+def test_a_window_comes_back_as_it_was_left(tmp_path: Path, window_in: Callable[[Path], MainWindow]) -> None:
+    first = window_in(tmp_path)
+    first.files.open_path(PICTURES / "tints.png")
+    wait_until_done(first)
+    first.splitter.setSizes([600, 400])
+    width = first.panel_ground.width()
+    part = first.clean_panel.folds[first.clean_panel.dirt]
+    part.head.setChecked(True)
+    first.go_to(Step.REFINE)
+    first.show_as(Showing.OUTLINE)
+    assert first.close()
+    second = window_in(tmp_path)
+    second.files.open_path(PICTURES / "tints.png")
+    wait_until_done(second)
+    assert second.panel_ground.width() == width > PANEL_WIDTH
+    assert second.clean_panel.folds[second.clean_panel.dirt].head.isChecked()
+    second.go_to(Step.REFINE)
+    assert second.canvas.showing is Showing.OUTLINE
+    second.preferences.setValue("left", "{")
+    assert second.close()
+    third = window_in(tmp_path)
+    third.preferences.setValue("left", '{"panel": [], "folds": 3}')
+    bring_back(third)
+    assert third.close()

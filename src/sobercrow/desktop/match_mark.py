@@ -53,7 +53,7 @@ class MatchMark:
         painter.setBrush(Qt.BrushStyle.NoBrush)
         scene.to_picture(painter)
         for path, style in ((self.line, Qt.PenStyle.DashDotLine), (self.letters, Qt.PenStyle.SolidLine)):
-            for colour, width in ((palette().page, 2.0 * LINE_PX), (palette().accent, LINE_PX)):
+            for colour, width in ((palette().page, 2.0 * LINE_PX), (palette().mark, LINE_PX)):
                 pen = QPen(QColor(colour), width, style)
                 pen.setCosmetic(True)
                 painter.strokePath(path, pen)

@@ -43,7 +43,7 @@ class PageMark:
         painter.drawRect(edge)
         if self.margin_mm > 0.0:
             room = mm_to_px(self.margin_mm, self.lie.dpi)
-            painter.setPen(QPen(QColor(tokens.LIGHT.accent), 1, Qt.PenStyle.DotLine))
+            painter.setPen(QPen(QColor(palette().mark), 1, Qt.PenStyle.DotLine))
             painter.drawRect(scene.rect_on_screen(rect_of(self.lie).adjusted(room, room, -room, -room)))
         painter.setPen(QColor(palette().text))
         painter.drawText(edge.topLeft() - QPointF(0, 6), self.told)
@@ -63,7 +63,7 @@ class FindingMarks:
         painter.setBrush(Qt.BrushStyle.NoBrush)
         dx, dy = self.shift
         for spot in self.spots[:MOST_SPOTS]:
-            pen = QPen(QColor(tokens.LIGHT.rust), 3.0 if spot is self.lit else 1.6)
+            pen = QPen(QColor(palette().warning_mark), 3.0 if spot is self.lit else 1.6)
             painter.setPen(pen)
             if spot.line is not None and spot.line.ndim == 3:
                 ends = spot.line.reshape(-1, 2) - (dx, dy)
@@ -90,12 +90,12 @@ class BladeMark:
         painter.setBrush(Qt.BrushStyle.NoBrush)
         for n, line in enumerate(self.lines):
             cut = n <= self.done
-            painter.setPen(QPen(QColor(tokens.LIGHT.accent if cut else tokens.LIGHT.muted), 2.0 if cut else 1.0))
+            painter.setPen(QPen(QColor(palette().mark if cut else tokens.LIGHT.muted), 2.0 if cut else 1.0))
             painter.drawPolyline(QPolygonF([scene.on_screen(x, y) for x, y in line.tolist()]))
         at = scene.on_screen(*self.place)
         half = 7.0
         painter.setPen(QPen(QColor(tokens.LIGHT.page), 1.0))
-        painter.setBrush(QColor(tokens.LIGHT.rust if self.is_down else tokens.LIGHT.muted))
+        painter.setBrush(QColor(palette().warning_mark if self.is_down else tokens.LIGHT.muted))
         ways = ((0, -half), (half, 0), (0, half), (-half, 0))
         painter.drawPolygon(QPolygonF([at + QPointF(x, y) for x, y in ways]))
 

@@ -18,6 +18,7 @@ from sobercrow.desktop.controls import doing, label, row_of
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.history import Lasting
 from sobercrow.desktop.scene import Scene
+from sobercrow.desktop.theme import palette
 from sobercrow.desktop.tool import ENTER
 
 GAP_PX, SWATCH_PX, WIDTH_PX = 14, 14, 216
@@ -36,7 +37,7 @@ class RingMark:
         line = QPolygonF([scene.on_screen(x, y) for x, y in self.points.tolist()])
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        for pen in (QPen(QColor(tokens.LIGHT.page), 4.0), QPen(QColor(tokens.LIGHT.accent), 1.6)):
+        for pen in (QPen(QColor(tokens.LIGHT.page), 4.0), QPen(QColor(palette().mark), 1.6)):
             painter.setPen(pen)
             painter.drawPolygon(line)
 

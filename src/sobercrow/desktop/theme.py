@@ -129,6 +129,7 @@ def _style_sheet(p: Palette) -> str:
     QLabel[title="true"] {{ font-size: {tokens.TITLE_PX}px; font-weight: 600; }}
     QLabel[strong="true"] {{ font-weight: 600; }}
     QLabel[warning="true"] {{ color: {p.rust}; }}
+    QSplitter::handle {{ background: {p.panel}; }}
     QFrame[upright="true"] {{ background: {p.hair}; border: 0; margin: 0 3px; }}
     QFrame[hair="true"] {{ background: {p.hair}; max-height: 1px; min-height: 1px; border: 0; }}
     QPushButton {{ background: transparent; border: 1px solid {p.hair}; border-radius: 3px; padding: 5px 10px; }}

@@ -21,6 +21,9 @@ class Palette:
     accent_soft: str
     on_accent: str
     rust: str
+    mark: str
+    """Of marks on the drawing, which lie on the page and on the desk alike."""
+    warning_mark: str
 
 
 LIGHT = Palette(
@@ -36,6 +39,8 @@ LIGHT = Palette(
     accent_soft="#D3E6E3",
     on_accent="#FFFFFF",
     rust="#B3472B",
+    mark="#166A63",
+    warning_mark="#A03C23",
 )
 
 DARK = Palette(
@@ -51,6 +56,8 @@ DARK = Palette(
     accent_soft="#24403E",
     on_accent="#10201F",
     rust="#E08363",
+    mark="#2F978D",
+    warning_mark="#D96C4B",
 )
 
 # colour error: from this ΔE00 on, this colour; readable by the colour-blind, since it darkens steadily
@@ -67,7 +74,7 @@ DEVIATION_FILL = "#EFECE4"
 FAMILY = "Atkinson Hyperlegible Next"
 SMALL_PX, BODY_PX, TITLE_PX = 12, 13, 16
 RHYTHM = 8
-RAIL_WIDTH, PANEL_WIDTH = 140, 304
+RAIL_WIDTH, PANEL_WIDTH, MOST_PANEL_WIDTH = 140, 304, 460
 THUMB_WIDTH, THUMB_HEIGHT = 110, 66
 ICON_PX = 20
 SWITCH_HEIGHT = 28

@@ -56,7 +56,7 @@ class WidthMark:
         for path, (_, colour) in zip(self._paths, tokens.WIDTH_STEPS, strict=True):
             painter.fillPath(path, QColor(colour))
         painter.setOpacity(1.0)
-        pen = QPen(QColor(palette().accent), CHOSEN_PX)
+        pen = QPen(QColor(palette().mark), CHOSEN_PX)
         pen.setCosmetic(True)
         painter.strokePath(self._picked, pen)
         painter.restore()
@@ -89,7 +89,7 @@ class PlacesMark:
         for k, (x, y) in enumerate(self._places):
             at = QPointF(*scene.camera.to_screen(x, y, scene.width, scene.height))
             radius = PICKED_PX if k in self._picked else RING_PX
-            for colour, width in ((palette().page, 2.0 * CHOSEN_PX), (palette().accent, CHOSEN_PX)):
+            for colour, width in ((palette().page, 2.0 * CHOSEN_PX), (palette().mark, CHOSEN_PX)):
                 painter.setPen(QPen(QColor(colour), width))
                 painter.drawEllipse(at, radius, radius)
         painter.restore()
@@ -133,7 +133,7 @@ class Spread(QWidget):
             painter.setPen(QPen(QColor(palette().hair), 1))
             painter.drawLine(track.topLeft(), track.topRight())
             reach = max(float(np.abs(values - usual).max(initial=0.0)), 1e-9)
-            painter.setPen(QPen(QColor(palette().accent), 2))
+            painter.setPen(QPen(QColor(palette().mark), 2))
             painter.drawLine(QPointF(track.center().x(), middle - 8), QPointF(track.center().x(), middle + 8))
             painter.setPen(Qt.PenStyle.NoPen)
             dot = QColor(palette().text)

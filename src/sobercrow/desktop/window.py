@@ -14,6 +14,7 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QMainWindow,
     QScrollArea,
+    QSplitter,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -53,6 +54,7 @@ from sobercrow.desktop.pen_dialog import PenDialog
 from sobercrow.desktop.preferences import keep_pressure, keep_unit, kept_pressure, kept_unit, prefers_dark
 from sobercrow.desktop.proof_sheet import ProofSheet
 from sobercrow.desktop.rail import Rail
+from sobercrow.desktop.remembered import bring_back, keep
 from sobercrow.desktop.ring_card import RingCard
 from sobercrow.desktop.scene import Showing
 from sobercrow.desktop.seam_pill import SeamPill
@@ -73,6 +75,9 @@ from sobercrow.desktop.view_bar import ViewBar
 from sobercrow.desktop.wiring import connect
 
 AUTOSAVE_MS = 8_000
+WIDTH_PX, HEIGHT_PX = 1280, 800
+SPLIT_PX = 4
+"""So wide a strip left of the panel is pulled to make it wider."""
 SETTLED_MS = 80
 """By then a panel has laid out what was shown and hidden in it."""
 ICONS = {"seam": "seam", "peek": "peek", "fit": "corners-out", "undo": "arrow-u-up-left", "redo": "arrow-u-up-right"}
@@ -136,7 +141,7 @@ class MainWindow(QMainWindow):
         for tool in self.tools.values():
             if tool.settings is not None and tool.step is Step.REFINE:
                 self.refine_panel.options.add(tool)
-        self._chosen_views: dict[Step, Showing] = {}
+        self.chosen_views: dict[Step, Showing] = {}
         icons = {f"tool-{tool.id}": tool.icon for tool in self.tools.values() if tool.icon}
         self.menus = Menus(self.menuBar(), command_table(self), {**ICONS, **icons})
         yield
@@ -155,6 +160,7 @@ class MainWindow(QMainWindow):
         for part in self.parts():
             dress(part)
             yield
+        bring_back(self)
         self.refresh()
 
     # layout
@@ -182,9 +188,16 @@ class MainWindow(QMainWindow):
         self.pill = SeamPill(self.canvas)
         self.ring_card = RingCard(self.canvas, self.document)
         row.addWidget(self.rail)
-        row.addWidget(middle, 1)
         self.panel_ground = self._panel()
-        row.addWidget(self.panel_ground)
+        self.splitter = QSplitter(Qt.Orientation.Horizontal)
+        self.splitter.setHandleWidth(SPLIT_PX)
+        self.splitter.setChildrenCollapsible(False)
+        for part in (middle, self.panel_ground):
+            self.splitter.addWidget(part)
+        self.splitter.setStretchFactor(0, 1)
+        self.splitter.setStretchFactor(1, 0)
+        self.splitter.setSizes([WIDTH_PX - tokens.RAIL_WIDTH - tokens.PANEL_WIDTH, tokens.PANEL_WIDTH])
+        row.addWidget(self.splitter, 1)
         self.desk.addWidget(work)
         self.several = SeveralPage(self.trace_panel.recipes.book)
         self.desk.addWidget(self.several)
@@ -196,7 +209,7 @@ class MainWindow(QMainWindow):
         outer.addWidget(self.desk, 1)
         outer.addWidget(self.gauge)
         self.setCentralWidget(whole)
-        self.resize(1280, 800)
+        self.resize(WIDTH_PX, HEIGHT_PX)
 
     def show_sheet(self, on: bool | None = None) -> None:
         """Show the proof sheet in place of the canvas, or the canvas again; None changes over."""
@@ -212,7 +225,8 @@ class MainWindow(QMainWindow):
 
     def _panel(self) -> QWidget:
         panel = Ground()
-        panel.setFixedWidth(tokens.PANEL_WIDTH)
+        panel.setMinimumWidth(tokens.PANEL_WIDTH)
+        panel.setMaximumWidth(tokens.MOST_PANEL_WIDTH)
         layout = QVBoxLayout(panel)
         layout.setContentsMargins(1, 0, 0, 0)
         self.panel_title = label(title=True)
@@ -286,13 +300,13 @@ class MainWindow(QMainWindow):
         if entered and step is not Step.REFINE:
             self.document.choose()
         self.view_bar.offer(LOOKS[step].views)
-        self.show_as(self._chosen_views.get(step, LOOKS[step].views[0]))
+        self.show_as(self.chosen_views.get(step, LOOKS[step].views[0]))
         self.refresh()
 
     def show_as(self, showing: Showing) -> None:
         """Choose what the canvas shows in this step."""
         if showing in LOOKS[self.step].views:
-            self._chosen_views[self.step] = showing
+            self.chosen_views[self.step] = showing
         self.canvas.set_showing(showing)
         self.inks_panel.show_view(showing)
         self.set_frame()
@@ -466,6 +480,7 @@ class MainWindow(QMainWindow):
         if not (self.files.may_leave() and self.several.may_leave()):
             event.ignore()
             return
+        keep(self)
         self._autosave.stop()
         self.files.forget_recovery()
         self.end_work()
@@ -523,7 +538,7 @@ class MainWindow(QMainWindow):
         areas = [self.panel_areas[step].verticalScrollBar() for step in panels]
         groups = [group for step in panels for group in self.panels[step].groups()]
         seen = [self.menuBar(), self.view_bar, self.rail, self.panel_title, self.gauge, self.canvas]
-        return [self.start, self.several, *seen, *groups, *areas, self.sheet]
+        return [self.start, self.several, self.splitter.handle(1), *seen, *groups, *areas, self.sheet]
 
     def toggle_dark(self) -> None:
         """Change between the light and the dark theme."""

@@ -9,11 +9,11 @@ from itertools import groupby
 from PySide6.QtGui import QColor, QPainter, QPen
 
 from sobercrow.core.artwork.model import Shape
-from sobercrow.desktop import tokens
 from sobercrow.desktop.painting import paint_shape
 from sobercrow.desktop.paths import paths
 from sobercrow.desktop.scene import Scene, carried
 from sobercrow.desktop.still import Draw, Still
+from sobercrow.desktop.theme import palette
 
 MOST_SOFT_ANCHORS = 8000
 """Artwork with more anchors is filled without soft edges while the view moves."""
@@ -101,7 +101,7 @@ def _outline(painter: QPainter, shapes: Sequence[Shape], in_view: frozenset[int]
 
 
 def _stroke(painter: QPainter, shapes: Sequence[Shape]) -> None:
-    pen = QPen(QColor(tokens.LIGHT.accent), 1.0)  # thicker ones take the painter six times as long
+    pen = QPen(QColor(palette().mark), 1.0)  # thicker ones take the painter six times as long
     pen.setCosmetic(True)
     for path in paths.together(shapes):
         painter.strokePath(path, pen)

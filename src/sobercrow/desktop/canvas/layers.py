@@ -142,7 +142,7 @@ class SpeckMarks:
             else:
                 path.addRect(QRectF(scene.on_screen(*line[0]), QSizeF(1, 1)))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        rust = QColor(tokens.LIGHT.rust)
+        rust = QColor(palette().warning_mark)
         painter.setPen(QPen(QColor(tokens.LIGHT.page), 4.0))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPath(path)

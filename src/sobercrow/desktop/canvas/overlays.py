@@ -71,7 +71,7 @@ def paint_magnifier(painter: QPainter, scene: Scene, at: QPointF, paint: Callabl
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.setPen(QPen(QColor(palette().text), 1))
     painter.drawRect(box)
-    painter.setPen(QPen(QColor(tokens.LIGHT.accent), 1))
+    painter.setPen(QPen(QColor(palette().mark), 1))
     for dx, dy in ((1, 0), (0, 1)):
         arm = np.array([dx, dy]) * 9.0
         painter.drawLine(QLineF(middle - QPointF(*arm), middle + QPointF(*arm)))

@@ -44,7 +44,7 @@ class TriedMarks:
         scene.to_picture(painter)
         if self.ribbon is not None:
             self.ribbon.paint(painter, scene.camera.zoom)
-        for colour, style in ((palette().page, Qt.PenStyle.SolidLine), (palette().accent, Qt.PenStyle.DashLine)):
+        for colour, style in ((palette().page, Qt.PenStyle.SolidLine), (palette().mark, Qt.PenStyle.DashLine)):
             pen = QPen(QColor(colour), WIDTH_PX, style)
             pen.setCosmetic(True)
             painter.strokePath(self.path, pen)

@@ -117,7 +117,7 @@ def _quantized(ways: F64, upwards: np.ndarray) -> I64:
 
 
 def _paint_handles(painter: QPainter, scene: Scene, points: F64) -> None:
-    painter.setPen(QPen(QColor(palette().accent), 1.0))
+    painter.setPen(QPen(QColor(palette().mark), 1.0))
     anchor = scene.on_screen(*points[ANCHOR])
     for side in (HANDLE_IN, HANDLE_OUT):
         if np.linalg.norm(points[side] - points[ANCHOR]) <= NO_HANDLE_PX:
@@ -127,9 +127,9 @@ def _paint_handles(painter: QPainter, scene: Scene, points: F64) -> None:
         painter.drawLine(line)
         if line.length() > 0:
             across = QPointF(-line.dy(), line.dx()) / line.length() * tokens.HANDLE_BAR_PX
-            painter.setPen(QPen(QColor(palette().accent), 1.8))
+            painter.setPen(QPen(QColor(palette().mark), 1.8))
             painter.drawLine(QLineF(end - across, end + across))
-            painter.setPen(QPen(QColor(palette().accent), 1.0))
+            painter.setPen(QPen(QColor(palette().mark), 1.0))
 
 
 @lru_cache(maxsize=16 * WAYS)
@@ -142,7 +142,7 @@ def _sprite(kind: int, way: int, chosen: bool, ratio: float, share: float = 1.0)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.translate(SPRITE_PX / 2, SPRITE_PX / 2)
     painter.rotate(360.0 * way / WAYS)
-    accent = QColor(tokens.LIGHT.accent)
+    accent = QColor(palette().mark)
     painter.setPen(QPen(accent, max(1.2 * share, 0.8)))
     painter.setBrush(accent if chosen or kind == FLAG else QColor(tokens.LIGHT.page))
     size = tokens.ANCHOR_PX * share

@@ -120,12 +120,12 @@ def paint_axis(painter: QPainter, scene: Scene, axis: Axis) -> None:
     across = QPointF(-way.y(), way.x()) * NOTCH_PX
     for colour, width, style in (
         (palette().page, 3.4, Qt.PenStyle.SolidLine),
-        (palette().accent, 1.6, Qt.PenStyle.DashDotLine),
+        (palette().mark, 1.6, Qt.PenStyle.DashDotLine),
     ):
         painter.setPen(QPen(QColor(colour), width, style))
         painter.drawLine(QLineF(middle - far, middle + far))
     for side in (across, -across):
-        painter.setPen(QPen(QColor(palette().accent), 2.4))
+        painter.setPen(QPen(QColor(palette().mark), 2.4))
         painter.drawLine(QLineF(middle + side, middle + side * 0.25 + way * 5.0))
         painter.drawLine(QLineF(middle + side, middle + side * 0.25 - way * 5.0))
 

@@ -90,10 +90,10 @@ class PullBaseline(Tool):
         corners = [scene.on_screen(*place) for place in self.places.tolist()]
         if self._pulled:
             line = [scene.on_screen(*place) for place in drawn_through(self.places).tolist()]
-            for colour, width in ((palette().page, 3.0), (palette().accent, 1.4)):
+            for colour, width in ((palette().page, 3.0), (palette().mark, 1.4)):
                 painter.setPen(QPen(QColor(colour), width, Qt.PenStyle.DashLine))
                 painter.drawPolyline(line)
-        painter.setPen(QPen(QColor(palette().accent), 1.6))
+        painter.setPen(QPen(QColor(palette().mark), 1.6))
         painter.setBrush(QColor(palette().page))
         for k, corner in enumerate(corners):
             if k == 1:

@@ -99,7 +99,7 @@ class Bend(Tool):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         for x, y in self.pegs if self._there(scene) else ():
             place = scene.on_screen(x, y)
-            painter.setPen(QPen(QColor(palette().accent), 2.0))
+            painter.setPen(QPen(QColor(palette().mark), 2.0))
             painter.drawLine(QLineF(place, place + QPointF(0.0, STEM_PX)))
             painter.setBrush(QColor(palette().page))
             painter.drawEllipse(place, PEG_PX, PEG_PX)

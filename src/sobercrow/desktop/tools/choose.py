@@ -102,7 +102,7 @@ class Choose(FramePulling):
         if 1 < len(chosen) <= MOST_MARKED:
             dx, dy = (scene.lifted.dx, scene.lifted.dy) if scene.lifted is not None else (0.0, 0.0)
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            painter.setPen(QPen(QColor(palette().accent), 1.2))
+            painter.setPen(QPen(QColor(palette().mark), 1.2))
             for s in chosen:
                 left, top, right, bottom = shapes[s].bounds()
                 paint_crop_marks(painter, scene.rect_on_screen(QRectF(left + dx, top + dy, right - left, bottom - top)))

@@ -86,7 +86,7 @@ class Correct(Sketching):
             self._say(board, ((end.x, end.y),))
             return
         width = 2.0 if self.verdict in PATH_VERDICTS else 2.0 * REACH_PX
-        colour = QColor(palette().accent)
+        colour = QColor(palette().mark)
         manner = Manner(TouchForm.FREEHAND, width / board.camera.zoom, colour.name())
         points = yield from self.draw(board, start, manner)
         far = any(is_far(start.at, QPointF(*_on_screen(board, point))) for point in points)
@@ -118,7 +118,7 @@ class Correct(Sketching):
         if at is not None and self.sketch is None:
             self._point_at(scene, at)
             if self._band is not None:
-                _stroke(painter, scene, self._band, _pen(palette().accent, BAND_PX, BAND_ALPHA))
+                _stroke(painter, scene, self._band, _pen(palette().mark, BAND_PX, BAND_ALPHA))
             if self.verdict is not None:
                 paint_nib(painter, at, REACH_PX)
         super().paint(painter, scene, at)
@@ -126,7 +126,7 @@ class Correct(Sketching):
     def _paint_classes(self, painter: QPainter, scene: Scene) -> None:
         for verdict, style in ((Verdict.SHADING, Qt.PenStyle.SolidLine), (Verdict.WORKING, Qt.PenStyle.DashDotLine)):
             if verdict in self.marked and verdict in self._marks:
-                pen = _pen(tokens.LIGHT.rust, 1.2, 170)
+                pen = _pen(palette().warning_mark, 1.2, 170)
                 pen.setStyle(style)
                 _stroke(painter, scene, self._marks[verdict], pen)
 

@@ -119,10 +119,10 @@ def _paint_crop(painter: QPainter, scene: Scene, page: QRectF) -> None:
     desk.setAlpha(190)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
     painter.fillPath(outside.subtracted(inside), desk)
-    painter.setPen(QPen(QColor(palette().accent), 1))
+    painter.setPen(QPen(QColor(palette().mark), 1))
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.drawRect(kept)
-    painter.setPen(QPen(QColor(palette().accent), 4))
+    painter.setPen(QPen(QColor(palette().mark), 4))
     for line in crop_grips(kept).values():
         painter.drawLine(line)
 

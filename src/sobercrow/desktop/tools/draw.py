@@ -162,16 +162,14 @@ class Draw(Tool):
             return
         contour = Contour(np.array(self._points), np.array(self._kinds, dtype=np.uint8), closed=False)
         if len(contour) > 1:
-            paint_line(painter, scene, contour.sampled(max(0.3, 2.0 / scene.camera.zoom)), 1.8, palette().accent)
+            paint_line(painter, scene, contour.sampled(max(0.3, 2.0 / scene.camera.zoom)), 1.8, palette().mark)
         if self._at is not None:
             ahead = np.array([self._points[-1], [self._at, self._at, self._at]])
             led = Contour(ahead, np.zeros(2, dtype=np.uint8), closed=False)
-            paint_line(
-                painter, scene, led.sampled(max(0.3, 2.0 / scene.camera.zoom)), 1.2, palette().accent, dashed=True
-            )
+            paint_line(painter, scene, led.sampled(max(0.3, 2.0 / scene.camera.zoom)), 1.2, palette().mark, dashed=True)
         for handle_in, anchor, handle_out in self._points:
             place = scene.on_screen(*anchor.tolist())
-            painter.setPen(QPen(QColor(palette().accent), 1.0))
+            painter.setPen(QPen(QColor(palette().mark), 1.0))
             for handle in (handle_in, handle_out):
                 painter.drawLine(QLineF(place, scene.on_screen(*handle.tolist())))
             painter.setBrush(QColor(tokens.LIGHT.page))

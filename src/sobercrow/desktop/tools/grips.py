@@ -142,7 +142,7 @@ class EndGrips:
         if kept is not None:
             contour, stretch, _ = kept
             part = part_of(contour, stretch.first, stretch.pieces)
-            paint_line(painter, scene, part.sampled(max(0.5, 3.0 / scene.camera.zoom)), 3.4, palette().accent)
+            paint_line(painter, scene, part.sampled(max(0.5, 3.0 / scene.camera.zoom)), 3.4, palette().mark)
         for place, way in self.places(scene):
             paint_grip(painter, place, way)
 

@@ -86,7 +86,7 @@ class Guides(Tool):
             return
         guides = (*scene.guides, self._pulled) if self._pulled is not None else scene.guides
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
-        colour = QColor(palette().accent)
+        colour = QColor(palette().mark)
         for guide in guides:
             tab = self._tab(scene, guide)
             colour.setAlpha(150)

@@ -85,7 +85,7 @@ class Inking(Tool):
                 self._paint_edge(painter, scene.on_screen(*p), wide, QColor(self.colour(scene)), 0.25 * wide)
         if at is not None and not self._path:
             if self.settings.flat:
-                self._paint_edge(painter, at, width, QColor(palette().accent), 2.0)
+                self._paint_edge(painter, at, width, QColor(palette().mark), 2.0)
             else:
                 paint_nib(painter, at, 0.5 * width)
 

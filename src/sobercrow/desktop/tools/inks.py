@@ -11,9 +11,9 @@ from PySide6.QtGui import QPainter
 from sobercrow.core.cleanup.touch_ups import simplified
 from sobercrow.core.errors import SettingError
 from sobercrow.core.settings import InkForm, InkTool, InkTouchUp, Point, TouchForm
-from sobercrow.desktop import tokens
 from sobercrow.desktop.scene import Scene
 from sobercrow.desktop.steps import Step
+from sobercrow.desktop.theme import palette
 from sobercrow.desktop.tool import Board, Drag, Pointer, Tool, is_far, waited
 from sobercrow.desktop.tools.marks import paint_nib
 from sobercrow.desktop.tools.sketching import Manner, Sketch, Sketching
@@ -105,7 +105,7 @@ class InkRing(Sketching):
         while not pointer.released:
             pointer = yield
             path.append((pointer.x, pointer.y))
-            self.sketch = Sketch((*path, path[0]), 1.5 / board.camera.zoom, tokens.LIGHT.accent)
+            self.sketch = Sketch((*path, path[0]), 1.5 / board.camera.zoom, palette().mark)
             board.update()
         self.sketch = None
         if len(path) >= 3:
@@ -120,7 +120,7 @@ class InkBridge(RepairingInks):
 
     def press(self, board: Board, start: Pointer) -> Drag:
         """Draw the bridge."""
-        manner = Manner(TouchForm.LINE, 2.0 / board.camera.zoom, tokens.LIGHT.accent)
+        manner = Manner(TouchForm.LINE, 2.0 / board.camera.zoom, palette().mark)
         points = yield from self.draw(board, start, manner)
         if points:
             self.finish(board, InkForm.LINE, points)

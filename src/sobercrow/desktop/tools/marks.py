@@ -20,20 +20,20 @@ GRIP_PX = 7.0
 def paint_frame(painter: QPainter, rect: QRectF) -> None:
     """Paint the frame pulled over shapes or anchors."""
     painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
-    soft = QColor(palette().accent)
+    soft = QColor(palette().mark)
     soft.setAlpha(28)
     painter.setBrush(soft)
-    painter.setPen(QPen(QColor(palette().accent), 1, Qt.PenStyle.DashLine))
+    painter.setPen(QPen(QColor(palette().mark), 1, Qt.PenStyle.DashLine))
     painter.drawRect(rect)
 
 
 def paint_lasso(painter: QPainter, ring: QPolygonF) -> None:
     """Paint the ring drawn around anchors."""
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    soft = QColor(palette().accent)
+    soft = QColor(palette().mark)
     soft.setAlpha(28)
     painter.setBrush(soft)
-    painter.setPen(QPen(QColor(palette().accent), 1, Qt.PenStyle.DashLine))
+    painter.setPen(QPen(QColor(palette().mark), 1, Qt.PenStyle.DashLine))
     painter.drawPolygon(ring)
 
 
@@ -76,7 +76,7 @@ def paint_grip(painter: QPainter, at: QPointF, way: QPointF) -> None:
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     size = max((way.x() ** 2 + way.y() ** 2) ** 0.5, 1e-9)
     across = QPointF(-way.y(), way.x()) * (GRIP_PX / size)
-    for colour, width in ((tokens.LIGHT.page, 6.0), (tokens.LIGHT.accent, 3.4)):
+    for colour, width in ((tokens.LIGHT.page, 6.0), (palette().mark, 3.4)):
         painter.setPen(QPen(QColor(colour), width, c=Qt.PenCapStyle.RoundCap))
         painter.drawLine(QLineF(at - across, at + across))
 
@@ -97,7 +97,7 @@ def _paint_arc(painter: QPainter, at: QPointF, way: QPointF, span_deg: float, ra
     painter.setBrush(Qt.BrushStyle.NoBrush)
     angle = math.degrees(math.atan2(-way.y(), way.x()))
     box = QRectF(at.x() - radius, at.y() - radius, 2 * radius, 2 * radius)
-    for colour, width in ((tokens.LIGHT.page, 5.0), (tokens.LIGHT.accent, 2.6)):
+    for colour, width in ((tokens.LIGHT.page, 5.0), (palette().mark, 2.6)):
         painter.setPen(QPen(QColor(colour), width, c=Qt.PenCapStyle.RoundCap))
         painter.drawArc(box, round(16 * (angle - span_deg / 2)), round(16 * span_deg))
 
@@ -114,7 +114,7 @@ def paint_crop_marks(painter: QPainter, rect: QRectF) -> None:
 def paint_hair(painter: QPainter, scene: Scene, start: Point, end: Point) -> None:
     """Paint the hair line that shows what a place lies level or upright with."""
     painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
-    painter.setPen(QPen(QColor(palette().accent), 1, Qt.PenStyle.DotLine))
+    painter.setPen(QPen(QColor(palette().mark), 1, Qt.PenStyle.DotLine))
     painter.drawLine(QLineF(scene.on_screen(*start), scene.on_screen(*end)))
 
 
@@ -145,7 +145,7 @@ def paint_stroke(
         paint_swelling(painter, at, [full * share for share in shares] or [full] * len(at), ink.name())
         return
     painter.setBrush(ink)
-    painter.setPen(QPen(QColor(tokens.LIGHT.accent), 1.0))
+    painter.setPen(QPen(QColor(palette().mark), 1.0))
     painter.drawPolygon(at)
 
 
@@ -153,7 +153,7 @@ def paint_nib(painter: QPainter, at: QPointF, radius: float) -> None:
     """Paint how wide a stroke would be: a thin ring, light on dark and dark on light."""
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    for colour, more in ((tokens.LIGHT.page, 1.0), (tokens.LIGHT.accent, 0.0)):
+    for colour, more in ((tokens.LIGHT.page, 1.0), (palette().mark, 0.0)):
         painter.setPen(QPen(QColor(colour), 1.2))
         painter.drawEllipse(at, max(radius, 1.5) + more, max(radius, 1.5) + more)
 
@@ -164,7 +164,7 @@ def paint_ruler(painter: QPainter, start: QPointF, end: QPointF, text: str) -> N
     line = QLineF(start, end)
     painter.setPen(QPen(QColor(tokens.LIGHT.page), 3.6))
     painter.drawLine(line)
-    painter.setPen(QPen(QColor(tokens.LIGHT.accent), 1.6))
+    painter.setPen(QPen(QColor(palette().mark), 1.6))
     painter.drawLine(line)
     if line.length() > 0:
         across = QPointF(-line.dy(), line.dx()) / line.length() * 7.0

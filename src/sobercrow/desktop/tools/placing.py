@@ -165,7 +165,7 @@ class PlacingMarks:
             return
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(QColor(palette().accent), 1.6))
+        painter.setPen(QPen(QColor(palette().mark), 1.6))
         paint_crop_marks(painter, frame)
         for side in SIDES:
             x, y = side.of((frame.left(), frame.top(), frame.right(), frame.bottom()))

@@ -153,7 +153,7 @@ class ArtworkPour(Tool):
     def _paint_gap(self, painter: QPainter, scene: Scene, gap: Gap) -> None:
         start, end = scene.on_screen(gap.x0, gap.y0), scene.on_screen(gap.x1, gap.y1)
         is_open = self._is_open(gap)
-        colour = QColor(palette().muted if is_open else palette().accent)
+        colour = QColor(palette().muted if is_open else palette().mark)
         painter.setPen(QPen(colour, 2.4, Qt.PenStyle.DotLine, Qt.PenCapStyle.RoundCap))
         line = QLineF(start, end)
         if is_open:  # only its ends are shown

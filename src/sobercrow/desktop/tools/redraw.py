@@ -62,7 +62,7 @@ class Redraw(Tool):
     def paint(self, painter: QPainter, scene: Scene, at: QPointF | None) -> None:
         """Paint what is being drawn."""
         if len(self._path) > 1:
-            paint_line(painter, scene, np.array(self._path), 2.0, palette().accent)
+            paint_line(painter, scene, np.array(self._path), 2.0, palette().mark)
 
     def cursor(self, board: Board, at: QPointF) -> Qt.CursorShape | None:
         """Return a cross."""

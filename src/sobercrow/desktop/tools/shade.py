@@ -128,13 +128,13 @@ class Shade(Tool):
         if laid is not None:
             start, end = (scene.on_screen(*place) for place in painting.ends_of(laid))
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            for colour, width in ((palette().page, 3.6), (palette().accent, 1.6)):
+            for colour, width in ((palette().page, 3.6), (palette().mark, 1.6)):
                 painter.setPen(QPen(QColor(colour), width))
                 painter.drawLine(QLineF(start, end))
             for stop in laid.stops:
                 is_end = stop.at in (0.0, 1.0)
                 size = END_PX if is_end else STOP_PX
-                painter.setPen(QPen(QColor(palette().accent), 1.6))
+                painter.setPen(QPen(QColor(palette().mark), 1.6))
                 painter.setBrush(QColor(stop.colour))
                 painter.drawEllipse(start + (end - start) * stop.at, size, size)
         self.figures.paint(painter, scene, at)

@@ -9,7 +9,6 @@ from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
 from sobercrow.core.errors import SettingError
 from sobercrow.core.settings import Corners, Point
-from sobercrow.desktop import tokens
 from sobercrow.desktop.scene import Scene
 from sobercrow.desktop.steps import Step
 from sobercrow.desktop.theme import palette
@@ -82,9 +81,9 @@ def _paint_corners(painter: QPainter, scene: Scene, corners: Sequence[Point]) ->
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.fillPath(whole.subtracted(inside), desk)
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    painter.setPen(QPen(QColor(tokens.LIGHT.accent), 1.2))
+    painter.setPen(QPen(QColor(palette().mark), 1.2))
     painter.drawPolygon(QPolygonF(at))
-    painter.setPen(QPen(QColor(tokens.LIGHT.accent), 3.0))
+    painter.setPen(QPen(QColor(palette().mark), 3.0))
     for k, corner in enumerate(at):
         for other in (at[k - 1], at[(k + 1) % 4]):
             side = QLineF(corner, other)

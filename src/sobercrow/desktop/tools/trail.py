@@ -160,7 +160,7 @@ class Trail(Tool):
 
     def paint(self, painter: QPainter, scene: Scene, at: QPointF | None) -> None:
         """Paint the line as it stands, with the way to the pointer."""
-        accent = palette().accent
+        accent = palette().mark
         for part in self._parts:
             paint_line(painter, scene, part, 2.0, accent)
         if self._at is not None and self._ways is not None and len(self._parts) == len(self._places) - 1:

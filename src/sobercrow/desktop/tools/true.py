@@ -112,7 +112,7 @@ class MakeTrue(Tool):
         for k, (tile, candidate) in enumerate(zip(self._tiles, self.found, strict=True)):
             painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
             painter.fillRect(tile, QColor(palette().panel))
-            painter.setPen(QColor(palette().accent if k == self.pointed else palette().hair))
+            painter.setPen(QColor(palette().mark if k == self.pointed else palette().hair))
             painter.drawRect(tile)
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             self._paint_form(painter, tile, candidate)
@@ -138,7 +138,7 @@ class MakeTrue(Tool):
         painter.translate(tile.center() - QPointF(0.0, 14.0))
         painter.scale(scale, scale)
         painter.translate(-box.center())
-        pen = QPen(QColor(palette().accent), 1.6)
+        pen = QPen(QColor(palette().mark), 1.6)
         pen.setCosmetic(True)
         painter.strokePath(path, pen)
         painter.restore()

@@ -30,8 +30,11 @@ from sobercrow.desktop.tools.pour import ArtworkPour
 from sobercrow.desktop.typeface_folders import Typefaces
 
 HOW_TO = (
-    "Choose (C): click a shape or pull a frame; Shift adds.\n\n"
-    "Anchors (A): click an anchor, run along a line, pull a frame, or ring with Alt; a double click adds an anchor."
+    "A shaky edge: Ease (E), stroke along it.\n"
+    "A crooked line: Anchors (A), run along it, then Straight or Arc.\n"
+    "A shape in the wrong place or colour: Choose (C), click it.\n"
+    "A circle that is none: True (T), click it.\n"
+    "All well: Hand over (Ctrl+6)."
 )
 
 
