@@ -11,7 +11,7 @@ from sobercrow.core.trade_words import TRADE_WORDS
 
 NAMED, PLACED, HELPED = 1.0, 0.45, 0.4
 """How much a word counts that is in the name, in where it is, and in what it does."""
-WHOLE, BEGUN, STEM, SLIPPED, INSIDE, MEANT = 1.0, 0.85, 0.75, 0.7, 0.5, 0.9
+WHOLE, BEGUN, STEM, SLIPPED, INSIDE, MEANT = 1.0, 0.85, 0.75, 0.7, 0.5, 1.05
 """How much a word counts that is typed in full, begun, with an ending of its own, with a slip of the fingers, found
 inside another; or is what a word of the trade is called here."""
 SLIP_LENGTH, TWO_SLIPS_LENGTH = 3, 8

@@ -6,7 +6,6 @@ import sys
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
-from typing import cast
 
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
@@ -21,10 +20,10 @@ from sobercrow.core.settings import Treatment
 from sobercrow.demo.make import PICTURES
 from sobercrow.demo.tour import open_window, pause, wait_until_done
 from sobercrow.desktop.camera import Camera
+from sobercrow.desktop.help.guide_window import show_guide
 from sobercrow.desktop.panels.clean_up.part import Part
 from sobercrow.desktop.scene import Showing
 from sobercrow.desktop.steps import Step
-from sobercrow.desktop.tools.slant import SlantCorners
 from sobercrow.desktop.window import MainWindow
 
 
@@ -91,8 +90,29 @@ def hand_over_pictures(take: Callable[[QWidget, str], None]) -> None:
     badge.end_work()
 
 
+def help_and_table_pictures(take: Callable[[QWidget, str], None]) -> None:
+    """The guide beside the window; several pictures on the table; the colours of a press."""
+    badge = open_window(PICTURES / "badge-200.jpg")
+    badge.go_to(Step.HAND_OVER)
+    badge.hand_over_panel.format.choose["pdf"].click()
+    badge.hand_over_panel.format.printing.on.click()
+    badge.canvas.fit()
+    pause(1.5)  # until the profile has told what inks come to
+    take(badge, "printing")
+    guide = show_guide(badge, ())
+    guide.show_passage(guide.guide.head("low-quality-logo"))
+    take(guide, "guide")
+    guide.close()
+    names = ("badge-200.jpg", "pen-lettering.png", "swing-sign.jpg", "kite-drawing.png", "brush-lettering.jpg")
+    badge.take_several([PICTURES / name for name in names])
+    while badge.several.pieces.waiting:
+        pause(0.2)
+    take(badge, "several")
+    badge.end_work()
+
+
 def clean_up_pictures(take: Callable[[QWidget, str], None]) -> None:
-    """Take the pictures of Clean up: corners; the small badge as it came and as it was, and what is offered of it."""
+    """Take the pictures of Clean up: the small badge as it came and as it was, and what is offered of it."""
     badge = open_window(PICTURES / "badge-200.jpg")
     badge.typefaces.files = lambda: all_files(installed=False)
     badge.go_to(Step.CLEAN_UP)
@@ -105,38 +125,15 @@ def clean_up_pictures(take: Callable[[QWidget, str], None]) -> None:
     badge.toggle_seam()
     badge.end_work()
 
-    photo = open_window(PICTURES / "badge-photo.jpg")
-    photo.edit_corners()
-    corners = cast(SlantCorners, photo.standing["slant-corners"]).corners
-    assert corners is not None
-    x, y = corners[0]
-    at = photo.canvas.camera.to_screen(x, y, photo.canvas.width(), photo.canvas.height())
-    QTest.mouseMove(photo.canvas, QPoint(*map(round, at)))
-    take(photo, "corners")
-    photo.document.close()
-
 
 def inks_pictures(take: Callable[[QWidget, str], None]) -> None:
-    """The inks of the small dirty badge: list, a ring and what is in it."""
+    """The inks of the small dirty badge in their list."""
     badge = open_window(PICTURES / "badge-200.jpg")
     panel = badge.inks_panel
     badge.go_to(Step.INKS)
     badge.canvas.fit()
     panel.several.list.select(1)
     take(badge, "inks-several")
-    badge.use_tool("ring")
-    badge.canvas.look_at(78.0, 50.0, 9.0)
-    left, none = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
-    size = badge.canvas.width(), badge.canvas.height()
-    ring = [(88, 34), (64, 40), (60, 52), (66, 64), (84, 62), (100, 52)]
-    places = [QPoint(*map(round, badge.canvas.camera.to_screen(x, y, *size))) for x, y in ring]
-    QTest.mousePress(badge.canvas, left, none, places[0])
-    for place in places[1:]:
-        QTest.mouseMove(badge.canvas, place)
-    QTest.mouseRelease(badge.canvas, left, none, places[0])
-    pause(0.5)
-    take(badge, "inks-ring")
-    QTest.keyClick(badge.canvas, Qt.Key.Key_Escape)
     badge.document.close()
 
 
@@ -197,9 +194,6 @@ def lettering_pictures(take: Callable[[QWidget, str], None]) -> None:
         pause(0.2)
     pause(0.6)
     take(badge, "match")
-    part.set_chosen()
-    badge.document.choose()
-    take_at_seam(take, badge, "match-400", (100.0, 42.0, 4.0))
     badge.document.close()
 
     pen = open_window(PICTURES / "pen-lettering.png")
@@ -255,6 +249,7 @@ def main(folder: Path) -> None:
     shapes_pictures(take)
     lettering_pictures(take)
     hand_over_pictures(take)
+    help_and_table_pictures(take)
 
     kite = open_window(PICTURES / "kite-drawing.png")
     kite.menus.actions["dark"].trigger()

@@ -22,13 +22,13 @@ class PenDialog(HelpedDialog):
 
     def __init__(self, pressure: PenPressure, take: Callable[[PenPressure], None], parent: QWidget) -> None:
         """Show how it is set, and hand on what is changed."""
-        super().__init__(parent, "Pen pressure")
+        super().__init__(parent, "Pressure of a pen")
         self.pressure = pressure
         self._hand_on = take
         self.curve = PressureCurve(pressure)
         self.form = SettingsForm(lambda: self.pressure, self._take)
         column = QVBoxLayout(self)
-        column.addWidget(label("Pen pressure", title=True))
+        column.addWidget(label("Pressure of a pen", title=True))
         column.addWidget(label("Of a tablet's pen, with Nib and Scrape. A mouse draws at the full width.", muted=True))
         column.addWidget(self.curve)
         column.addWidget(self.form)

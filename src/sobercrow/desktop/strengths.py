@@ -13,7 +13,7 @@ from sobercrow.desktop.theme import palette
 
 STEP = 0.05
 MARGIN_PX = 7
-WIDTH_PX, HEIGHT_PX = 104, 26
+WIDTH_PX, HEIGHT_PX = 76, 26
 
 
 @dataclass(frozen=True, slots=True)

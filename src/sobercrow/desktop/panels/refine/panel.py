@@ -31,8 +31,8 @@ from sobercrow.desktop.typeface_folders import Typefaces
 
 HOW_TO = (
     "A shaky edge: Ease (E), stroke along it.\n"
-    "A crooked line: Anchors (A), run along it, then Straight or Arc.\n"
-    "A shape in the wrong place or colour: Choose (C), click it.\n"
+    "A crooked line: Anchors (A), run along it.\n"
+    "A wrong place or colour: Choose (C), click it.\n"
     "A circle that is none: True (T), click it.\n"
     "All well: Hand over (Ctrl+6)."
 )
