@@ -147,7 +147,9 @@ def command_table(window: MainWindow) -> tuple[Command, ...]:
             document.redo,
             lambda: document.redo_name is not None,
         ),
-        Command("pen", "Pressure of a pen", "Edit", (), "How hard a tablet's pen is pressed for a width.", window.set_pen),
+        Command(
+            "pen", "Pressure of a pen", "Edit", (), "How hard a tablet's pen is pressed for a width.", window.set_pen
+        ),
         Command("fit", "Fit", "View", ("Home",), "Show the whole picture.", canvas.fit, has_result),
         Command(
             "fit-chosen",
