@@ -11,6 +11,7 @@ import pytest
 from PIL import Image, ImageCms, ImageOps
 
 from sobercrow.core.errors import PictureError
+from sobercrow.core.handover.printing import OWN_PROFILE
 from sobercrow.core.picture.decode import decode_picture, read_picture
 from sobercrow.core.picture.pages import pages_of
 
@@ -199,3 +200,52 @@ def test_folder_and_missing_file_are_named(tmp_path: Path) -> None:
         read_picture(tmp_path)
     with pytest.raises(PictureError, match="was not found"):
         read_picture(tmp_path / "gone.png")
+
+
+def p3_profile() -> bytes:
+    """A display profile with the primaries of Display P3, adapted to D50 (SMPTE EG 432-1; colorants from memory), made
+    of that for sRGB: same white, same curve, other colorants."""
+    data = bytearray(ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes())
+    for k in range(int.from_bytes(data[128:132], "big")):
+        entry = 132 + 12 * k
+        tag, start = bytes(data[entry : entry + 4]), int.from_bytes(data[entry + 4 : entry + 8], "big")
+        if tag in P3_COLORANTS:
+            fixed = [round(65536 * value).to_bytes(4, "big", signed=True) for value in P3_COLORANTS[tag]]
+            data[start + 8 : start + 20] = b"".join(fixed)
+    return bytes(data)
+
+
+P3_COLORANTS = {
+    b"rXYZ": (0.5151, 0.2412, -0.0011),
+    b"gXYZ": (0.2920, 0.6922, 0.0419),
+    b"bXYZ": (0.1571, 0.0666, 0.7841),
+}
+SRGB_COLORANTS = ((0.4361, 0.3851, 0.1431), (0.2225, 0.7169, 0.0606), (0.0139, 0.0971, 0.7141))
+"""Columns of red, green and blue, adapted to D50 (IEC 61966-2-1)."""
+
+
+def test_a_wide_gamut_is_brought_to_srgb_by_its_primaries() -> None:
+    seen = np.array([[(200, 120, 90), (90, 140, 110), (128, 128, 128), (70, 80, 150)]], np.uint8)
+    read = decode_picture(packed(Image.fromarray(seen), "PNG", icc_profile=p3_profile()), "a.png").pixels
+    share = seen / 255.0
+    linear = np.where(share <= 0.04045, share / 12.92, ((share + 0.055) / 1.055) ** 2.4)
+    xyz = linear @ np.array([P3_COLORANTS[tag] for tag in (b"rXYZ", b"gXYZ", b"bXYZ")])
+    meant = xyz @ np.linalg.inv(np.array(SRGB_COLORANTS)).T
+    coded = np.where(meant <= 0.0031308, 12.92 * meant, 1.055 * np.maximum(meant, 0.0) ** (1 / 2.4) - 0.055)
+    assert np.abs(read - 255.0 * coded).max() <= 2.0
+    assert np.abs(read.astype(int) - seen)[0, 0].max() >= 4  # it was not passed through
+
+
+@pytest.mark.parametrize("kind", ["JPEG", "TIFF"])
+def test_four_printing_inks_are_read_through_the_profile_they_come_with(kind: str) -> None:
+    """Black alone and the paper, ISO 12647-2:2004/Amd 1:2007 (from memory): L* 16 on white of L* 95, so about 15 of 100
+    relative to paper; its magenta is a red in which blue outweighs green."""
+    inks = Image.new("CMYK", (48, 16), (0, 0, 0, 0))
+    inks.paste((0, 0, 0, 255), (16, 0, 32, 16))
+    inks.paste((0, 255, 0, 0), (32, 0, 48, 16))
+    read = decode_picture(packed(inks, kind, quality=100, icc_profile=OWN_PROFILE.read_bytes()), "a").pixels
+    paper, black, magenta = (read[8, x].astype(int) for x in (8, 24, 40))
+    assert paper.min() >= 250
+    assert 20 <= black.mean() <= 60
+    assert np.ptp(black) <= 12
+    assert magenta[0] > magenta[2] > magenta[1] + 60
