@@ -48,7 +48,7 @@ def drop(window: MainWindow, *paths: Path) -> None:
 
 def wait_until_traced(window: MainWindow) -> None:
     end = time.monotonic() + 60.0
-    while window.several.pieces.waiting or window.several.pieces.is_writing:
+    while window.several.page.pieces.waiting or window.several.page.pieces.is_writing:
         assert time.monotonic() < end
         pause(0.05)
 
@@ -58,7 +58,7 @@ def test_pictures_dropped_together_are_traced_opened_changed_and_handed_over(
 ) -> None:
     window = own_window
     drop(window, folder / "one.png", folder / "two.png", folder / "broken.png", folder / "other/one.png")
-    several, pieces = window.several, window.several.pieces
+    several, pieces = window.several.page, window.several.page.pieces
     assert window.desk.currentWidget() is several
     wait_until_traced(window)
     assert [row.name for row in pieces.rows] == ["one", "two", "broken", "one-2"]
@@ -112,9 +112,9 @@ def test_a_picture_on_the_table_is_traced_as_it_is_alone(own_window: MainWindow,
     window.files.open_path(folder / "one.png")
     wait_until_done(window)
     alone = window.document.artwork
-    window.take_several([folder / "one.png"])
+    window.several.take([folder / "one.png"])
     wait_until_traced(window)
-    window.open_row(0)
+    window.several.open(0)
     pause(0.2)
     wait_until_done(window)
     there = window.document.artwork
@@ -125,32 +125,52 @@ def test_a_picture_on_the_table_is_traced_as_it_is_alone(own_window: MainWindow,
     assert svg_bytes(alone) == svg_bytes(there)
 
 
+def test_another_picture_opened_meanwhile_is_none_of_the_table(own_window: MainWindow, folder: Path) -> None:
+    window = own_window
+    window.several.take([folder / "one.png"])
+    wait_until_traced(window)
+    window.several.open(0)
+    pause(0.2)
+    wait_until_done(window)
+    kept = window.several.page.pieces.rows[0].project.read_bytes()
+    assert window.several.row == 0
+    window.files.open_path(folder / "two.png")
+    pause(0.2)
+    wait_until_done(window)
+    assert window.several.row is None
+    window.choose_all()
+    window.menus.actions["mirror-across"].trigger()
+    window.several.show()
+    assert window.document.is_changed
+    assert window.several.page.pieces.rows[0].project.read_bytes() == kept
+
+
 def test_work_on_the_table_is_stopped_gone_on_with_and_not_lost_unasked(
     own_window: MainWindow, folder: Path, monkeypatch
 ) -> None:
-    window, pieces = own_window, own_window.several.pieces
-    window.take_several([folder / "one.png", folder / "two.png"])
-    window.several.stop.click()
-    assert window.several.stop.text() == "Go on"
+    window, pieces = own_window, own_window.several.page.pieces
+    window.several.take([folder / "one.png", folder / "two.png"])
+    window.several.page.stop.click()
+    assert window.several.page.stop.text() == "Go on"
     pause(0.3)
     assert pieces.waiting
-    window.several.stop.click()
+    window.several.page.stop.click()
     wait_until_traced(window)
     assert not pieces.waiting
-    window.open_row(1)
+    window.several.open(1)
     pause(0.2)
     wait_until_done(window)
     window.go_to(Step.REFINE)
     window.choose_all()
     window.menus.actions["mirror-across"].trigger()
-    window.show_table()
+    window.several.show()
     wait_until_traced(window)
     asked: list[str] = []
     monkeypatch.setattr(page, "ask", lambda *given: asked.append(given[2]) or Buttons.Cancel)
     assert not window.close()
     assert "not saved" in asked[0]
-    window.leave_table()
-    assert window.desk.currentWidget() is not window.several
+    window.several.leave()
+    assert window.desk.currentWidget() is not window.several.page
     pieces.clear()
 
 

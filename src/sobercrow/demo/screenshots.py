@@ -104,8 +104,8 @@ def help_and_table_pictures(take: Callable[[QWidget, str], None]) -> None:
     take(guide, "guide")
     guide.close()
     names = ("badge-200.jpg", "pen-lettering.png", "swing-sign.jpg", "kite-drawing.png", "brush-lettering.jpg")
-    badge.take_several([PICTURES / name for name in names])
-    while badge.several.pieces.waiting:
+    badge.several.take([PICTURES / name for name in names])
+    while badge.several.page.pieces.waiting:
         pause(0.2)
     take(badge, "several")
     badge.end_work()

@@ -79,8 +79,8 @@ def command_table(window: MainWindow) -> tuple[Command, ...]:
             "File",
             (),
             "Back to the table of several pictures; what was done here is kept with its picture.",
-            window.show_table,
-            lambda: bool(window.several.pieces.rows),
+            window.several.show,
+            lambda: bool(window.several.page.pieces.rows),
         ),
         Command(
             "place",

@@ -71,6 +71,8 @@ class Document(QObject):
         self.path: Path | None = None
         self.stamp: Stamp | None = None
         """What the project's file was like when it was last read or written."""
+        self.brought_back_from: Path | None = None
+        """The project file in which it is kept for the window, not by the user; None if it was opened otherwise."""
         self._data = b""
         self._history = History()
         self._saved: State | None = None
@@ -388,6 +390,7 @@ class Document(QObject):
         self.presentation = None
         self._history = History()
         self.path = None if opened.recovered else opened.project_path
+        self.brought_back_from = opened.project_path if opened.recovered else None
         self.stamp = None if opened.recovered else opened.stamp
         self.state = opened.state
         self._saved = None if opened.recovered else opened.state

@@ -80,6 +80,10 @@ class Gauge(QWidget):
         canvas.left.connect(self._left)
         canvas.camera_changed.connect(self.refresh)
 
+    def warn(self, text: str) -> None:
+        """Say one sentence as a warning."""
+        self.say(text, warning=True)
+
     def say(self, text: str, *, warning: bool, offer: Offer | None = None) -> None:
         """Say one sentence for a while; what is offered beside it is done by a button, and it stays longer."""
         self.message.setProperty("warning", warning)

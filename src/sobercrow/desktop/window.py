@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from pathlib import Path
 from typing import cast
 
 from PySide6.QtCore import QPointF, QSettings, Qt, QTimer
@@ -24,7 +23,6 @@ from sobercrow import __version__
 from sobercrow.core.artwork.choice import Choice
 from sobercrow.core.artwork.hit import anchors_in
 from sobercrow.core.artwork.proofs import Proof
-from sobercrow.core.errors import SoberCrowError
 from sobercrow.core.settings import PenPressure, Unit
 from sobercrow.desktop import tokens
 from sobercrow.desktop.canvas.view import Canvas
@@ -58,6 +56,7 @@ from sobercrow.desktop.remembered import bring_back, keep
 from sobercrow.desktop.ring_card import RingCard
 from sobercrow.desktop.scene import Showing
 from sobercrow.desktop.seam_pill import SeamPill
+from sobercrow.desktop.several.desk import SeveralDesk
 from sobercrow.desktop.several.page import SeveralPage
 from sobercrow.desktop.start import StartPage
 from sobercrow.desktop.steps import LOOKS, Step
@@ -143,6 +142,8 @@ class MainWindow(QMainWindow):
                 self.refine_panel.options.add(tool)
         self.chosen_views: dict[Step, Showing] = {}
         icons = {f"tool-{tool.id}": tool.icon for tool in self.tools.values() if tool.icon}
+        page = SeveralPage(self.trace_panel.recipes.book)
+        self.several = SeveralDesk(self.document, page, self.files.may_leave, self.gauge.warn, self.refresh)
         self.menus = Menus(self.menuBar(), command_table(self), {**ICONS, **icons})
         yield
         self.menus.dress()
@@ -199,8 +200,7 @@ class MainWindow(QMainWindow):
         self.splitter.setSizes([WIDTH_PX - tokens.RAIL_WIDTH - tokens.PANEL_WIDTH, tokens.PANEL_WIDTH])
         row.addWidget(self.splitter, 1)
         self.desk.addWidget(work)
-        self.several = SeveralPage(self.trace_panel.recipes.book)
-        self.desk.addWidget(self.several)
+        self.desk.addWidget(self.several.page)
         self._work = work
         whole = QWidget()
         outer = QVBoxLayout(whole)
@@ -274,8 +274,8 @@ class MainWindow(QMainWindow):
     def refresh(self, *_: object) -> None:
         """Show the present state."""
         alone = self.start if self.document.source is None else self._work
-        self.desk.setCurrentWidget(self.several if self.several.is_on else alone)
-        self.view_bar.show_table(bool(self.several.pieces.rows))
+        self.desk.setCurrentWidget(self.several.page if self.several.is_on else alone)
+        self.view_bar.show_table(bool(self.several.page.pieces.rows))
         self.panels[self.step].refresh()
         self.refresh_actions()
 
@@ -421,42 +421,8 @@ class MainWindow(QMainWindow):
             return
         self.files.take(data, "what you dropped")
 
-    # several at once
-
-    def take_several(self, paths: list[Path]) -> None:
-        """Lay pictures on the table of several, and show it."""
-        self.show_table()
-        self.several.pieces.add(paths)
-
-    def show_table(self) -> None:
-        """Show the table of several; what was done to one of them that is open is kept with it."""
-        row = self.several.open_row
-        if row is not None and self.document.is_changed:
-            try:
-                self.document.keep_in(self.several.pieces.rows[row].project)
-            except SoberCrowError as fault:
-                self.gauge.say(str(fault), warning=True)
-                return
-            self.several.pieces.take_back(row)
-        self.several.is_on, self.several.open_row = True, None
-        self.refresh()
-
-    def open_row(self, row: int) -> None:
-        """Open one of several in the window, as it stands on the table."""
-        if not self.files.may_leave():
-            return
-        self.several.open_row = row
-        self.document.open_path(self.several.pieces.rows[row].project, recovered=True)
-
-    def leave_table(self) -> None:
-        """Go back to what was shown before the table."""
-        self.several.is_on = False
-        self.refresh()
-
     def show_opened(self) -> None:
-        self.several.is_on = False
-        if self.several.open_row is not None:
-            self.document.count_as_saved()
+        self.several.take_opened()
         pending = self.files.pending
         source = self.document.source
         if (
@@ -477,7 +443,7 @@ class MainWindow(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent) -> None:
         """Ask about unsaved changes, then end the worker."""
-        if not (self.files.may_leave() and self.several.may_leave()):
+        if not (self.files.may_leave() and self.several.page.may_leave()):
             event.ignore()
             return
         keep(self)
@@ -492,7 +458,7 @@ class MainWindow(QMainWindow):
         self.hand_over_panel.close_workers()
         self.canvas.board.close()
         self.offer.close()
-        self.several.pieces.clear()
+        self.several.page.pieces.clear()
         self.document.close()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
@@ -538,7 +504,7 @@ class MainWindow(QMainWindow):
         areas = [self.panel_areas[step].verticalScrollBar() for step in panels]
         groups = [group for step in panels for group in self.panels[step].groups()]
         seen = [self.menuBar(), self.view_bar, self.rail, self.panel_title, self.gauge, self.canvas]
-        return [self.start, self.several, self.splitter.handle(1), *seen, *groups, *areas, self.sheet]
+        return [self.start, self.several.page, self.splitter.handle(1), *seen, *groups, *areas, self.sheet]
 
     def toggle_dark(self) -> None:
         """Change between the light and the dark theme."""

@@ -47,15 +47,16 @@ def connect(window: MainWindow) -> None:
 
 
 def _of_several(window: MainWindow) -> Rows:
-    several, pieces = window.several, window.several.pieces
-    window.files.take_several = window.take_several
+    several, page = window.several, window.several.page
+    pieces = page.pieces
+    window.files.take_several = several.take
     return (
-        (several.opened, window.open_row),
-        (several.left, window.leave_table),
-        (several.more_wanted, window.files.open_several),
+        (page.opened, several.open),
+        (page.left, several.leave),
+        (page.more_wanted, window.files.open_several),
         (pieces.changed, window.refresh_actions),
         (pieces.said, lambda sentence: window.gauge.say(sentence, warning=False)),
-        (pieces.failed, lambda sentence: window.gauge.say(sentence, warning=True)),
+        (pieces.failed, window.gauge.warn),
     )
 
 
@@ -75,7 +76,7 @@ def _of_document(window: MainWindow) -> Rows:
         ),
         (document.history_changed, window.refresh_actions),
         (document.choice_changed, window.refresh_actions),
-        (document.failed, lambda sentence: window.gauge.say(sentence, warning=True)),
+        (document.failed, window.gauge.warn),
         (document.broke, window.faults.take),
         (window.faults.happened, lambda sentence: window.gauge.say(sentence, warning=True, offer=_report(window))),
         (document.over_budget, lambda sentence: window.gauge.say(sentence, warning=True, offer=_anyway(document))),

@@ -45,8 +45,6 @@ class SeveralPage(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.pieces = Pieces()
         self.pieces.setParent(self)
-        self.is_on = False
-        self.open_row: int | None = None
         self._recipes = list(book.every())
         self.cards: list[PieceCard] = []
         self.recipe = QComboBox()
