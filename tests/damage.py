@@ -6,6 +6,7 @@ fuzzing, as in Pham et al. 2021, "Smart Greybox Fuzzing").
 
 from __future__ import annotations
 
+import base64
 import copy
 import io
 import json
@@ -30,6 +31,7 @@ from sobercrow.core.formats.pdf import pdf_bytes
 from sobercrow.core.formats.plain import plain_artwork
 from sobercrow.core.formats.sets import SETS, plain_set
 from sobercrow.core.formats.svg import svg_bytes
+from sobercrow.core.handover.printing import OWN_PROFILE
 from sobercrow.core.lettering.typefaces import LIBRARY
 from sobercrow.core.settings import Settings
 from sobercrow.core.settings.recipes import RECIPES
@@ -173,6 +175,7 @@ def _project() -> dict[str, bytes]:
     return {"project.json": json.dumps(head).encode(), "source/picture": _picture("PNG"), "refined.json": artwork}
 
 
+SVG = "http://www.w3.org/2000/svg"
 PICTURES = ("JPEG", "GIF", "TIFF", "BMP", "WEBP", "AVIF", "HEIF", "JPEG2000", "PPM", "ICO", "TGA")
 
 
@@ -189,6 +192,8 @@ def makers() -> dict[str, Callable[[random.Random], bytes]]:
         pdf_bytes(_artwork()),
         min(Path(LIBRARY).glob("*.[ot]tf"), key=lambda path: path.stat().st_size).read_bytes(),
     )
+    held = f'<svg xmlns="{SVG}"><image href="data:image/png;base64,{base64.b64encode(png).decode()}"/></svg>'
+    profile = OWN_PROFILE.read_bytes()
     memory = io.BytesIO()
     np.savez_compressed(memory, told=np.array('{"faces": []}'), counts=np.zeros(0), codes=np.zeros(3))
     index = memory.getvalue()
@@ -201,6 +206,8 @@ def makers() -> dict[str, Callable[[random.Random], bytes]]:
         "inks": lambda chance: damaged_json(inks, chance).encode(),
         "svg": lambda chance: damaged_svg(svg, chance),
         "pdf": lambda chance: damaged_bytes(pdf, chance),
+        "held": lambda chance: damaged_svg(held, chance),
+        "profile": lambda chance: damaged_bytes(profile, chance),
         "typeface": lambda chance: damaged_bytes(face, chance),
         "index": lambda chance: damaged_bytes(index, chance),
     }

@@ -21,12 +21,14 @@ from sobercrow.core.formats.recipes import read_recipe
 from sobercrow.core.formats.sets import read_set
 from sobercrow.core.formats.svg import svg_bytes
 from sobercrow.core.formats.svg_in import Placed, read_svg
+from sobercrow.core.handover.printing import read_profile
 from sobercrow.core.job import Job
 from sobercrow.core.lettering.index import _kept
 from sobercrow.core.lettering.typefaces import faces_of
 from sobercrow.core.picture.decode import decode_picture, read_picture
 from sobercrow.core.picture.pdf import render_page
 from sobercrow.core.picture.picture import Picture
+from sobercrow.core.picture.svg_picture import embedded_picture
 from sobercrow.core.settings import Settings
 
 SECONDS, MEMORY_BYTES = 40, 3 << 29
@@ -68,6 +70,8 @@ READERS: dict[str, tuple[Callable[[Path], Any], Callable[[Any], object]]] = {
     "inks": (read_palette, hash),
     "svg": (lambda path: read_svg(path, 96.0), _use_placed),
     "pdf": (lambda path: render_page(path.read_bytes(), path.name, 1, 72.0), _use_picture),
+    "held": (lambda path: embedded_picture(path.read_bytes(), path.name)[0], _use_picture),
+    "profile": (lambda path: read_profile(str(path)), lambda profile: profile.convert(["#a33e2e"])),
     "typeface": (faces_of, str),
     "index": (_kept, str),
 }
