@@ -16,7 +16,7 @@ import pytest
 from PIL import Image, ImageCms
 
 from sobercrow.core.artwork.model import Artwork, Layer, Shape
-from sobercrow.core.artwork.paint import Gradient, Spread, Stop
+from sobercrow.core.artwork.paint import Gradient, Spread, Stop, Stroke
 from sobercrow.core.errors import ExportError
 from sobercrow.core.formats.hand_over import PLAIN, hand_over_of, plain_hand_over
 from sobercrow.core.formats.pdf import PdfSettings, pdf_bytes
@@ -78,6 +78,17 @@ def test_inks_come_out_to_the_per_cent_typed(tmp_path: Path, over: bool) -> None
     told = [[np.median(plates[name][rows, width * k // 6]) for name in names] for k in thirds]
     wanted = [[0, 82, 90, 12.5, 0], [0, 0, 0, 0, 100], [0, 0, 0, 100, 100 if over else 0]]
     assert told == pytest.approx(np.array(wanted), abs=0.4)  # eight bits a plate are steps of 0.39 %
+
+
+def test_black_strokes_are_printed_over_and_the_fill_they_go_around_is_not() -> None:
+    pen = replace(box(0, 100, RED), stroke=Stroke(BLACK, 4.0))
+    artwork = Artwork((Layer("All", (pen, box(100, 300, BLACK), box(200, 300, RED))),), 300.0, 100.0, 72.0)
+    printing = replace(PRINTING, overprint_black=True)
+    with pikepdf.open(io.BytesIO(pdf_bytes(artwork, PdfSettings(printing=printing)))) as pdf:
+        states = pdf.pages[0].Resources.ExtGState
+        used = re.findall(r"/(O\d) gs", pdf.pages[0].Contents.read_bytes().decode())
+        told = [(bool(states[f"/{name}"].op), bool(states[f"/{name}"].OP)) for name in used]
+    assert told == [(False, True), (True, True), (False, True)]
 
 
 def test_a_press_file_says_what_the_standard_asks_for() -> None:

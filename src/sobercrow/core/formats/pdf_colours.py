@@ -59,11 +59,12 @@ class Colours:
         self.device = device
         self._spots, self._over = spots, over
         self._spaces: dict[str, str] = {}
-        self._is_over: bool | None = None
+        self._states: dict[tuple[bool, bool], str] = {}
+        self._state = (False, False)
 
     def set(self, colour: str, stroking: bool) -> str:
         """Return the operators that set a colour for filling or stroking, and whether it is printed over others."""
-        return f"{self._overprint(colour)}{self._set(colour, stroking)}"
+        return f"{self._overprint(colour, stroking)}{self._set(colour, stroking)}"
 
     def _set(self, colour: str, stroking: bool) -> str:
         if colour in self._spots:
@@ -72,33 +73,37 @@ class Colours:
         values = " ".join(number(v, 6) for v in self.device.values(colour))
         return f"{values} {self.device.operators[stroking]}"
 
-    def _overprint(self, colour: str | None) -> str:
-        """The state in which a colour is printed over what lies beneath or in its place, where it changes."""
+    def _overprint(self, colour: str | None, stroking: bool) -> str:
+        """The state in which a colour is printed over what lies beneath or in its place, where it changes; fills and
+        strokes each have their own."""
         over = colour in self._over
-        if not self._over or over is self._is_over:
+        state = (self._state[0], over) if stroking else (over, self._state[1])
+        if state == self._state:
             return ""
-        self._is_over = over
-        return f"/{'Over' if over else 'In'} gs "
+        self._state = state
+        return f"/{self._states.setdefault(state, f'O{len(self._states)}')} gs "
 
     def gradient(self) -> str:
         """Return the state in which gradients are painted: in the place of what lies beneath."""
-        return self._overprint(None)
+        return self._overprint(None, stroking=False)
 
     def add_to(self, resources: Dictionary) -> None:
         """Add what the operators name: colour spaces, and states of overprinting (8.6.7)."""
         if self._spaces:
             resources.ColorSpace = Dictionary({f"/{n}": self._spot(c) for c, n in self._spaces.items()})
-        if self._over:
-            resources.ExtGState = Dictionary(
-                Over=Dictionary(Type=Name.ExtGState, OP=True, op=True, OPM=1),
-                In=Dictionary(Type=Name.ExtGState, OP=False, op=False, OPM=0),
-            )
+        if self._states:
+            resources.ExtGState = Dictionary({f"/{name}": _state(*state) for state, name in self._states.items()})
 
     def _spot(self, colour: str) -> Array:
         """A colour by its name, and what it is shown as where there is no such ink (8.6.6.4)."""
         full = list(self.device.values(colour))
         tint = Dictionary(FunctionType=2, Domain=[0, 1], C0=list(self.device.none), C1=full, N=1)
         return Array([Name.Separation, Name(f"/{_name(self._spots[colour])}"), self.device.space, tint])
+
+
+def _state(fill_over: bool, stroke_over: bool) -> Dictionary:
+    """Whether fills and strokes are printed over what lies beneath; inks of which there is none leave it (OPM 1)."""
+    return Dictionary(Type=Name.ExtGState, OP=stroke_over, op=fill_over, OPM=1)
 
 
 def press_colours(printing: Printing, artwork: Artwork, names: Mapping[str, str]) -> Colours:
