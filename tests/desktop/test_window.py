@@ -444,7 +444,7 @@ def test_the_dark_theme_is_kept(window: MainWindow) -> None:
     for step in Step:
         window.go_to(step)
         dark = window.grab().toImage()
-        for x, y in ((1270, 60), (990, 400), (20, 790), (6, 300), (640, 42)):
+        for x, y in ((1270, 60), (990, 400), (20, 790), (6, 300), (800, 42)):
             assert dark.pixelColor(x, y).lightness() < light - 100
     window.menus.actions["dark"].trigger()
 
