@@ -8,6 +8,7 @@ from PySide6.QtCore import QEvent, Qt, QUrl
 from PySide6.QtGui import (
     QColor,
     QFont,
+    QResizeEvent,
     QTextBlock,
     QTextBlockFormat,
     QTextCharFormat,
@@ -34,7 +35,8 @@ from sobercrow.desktop.controls import Ground, button, label
 from sobercrow.desktop.theme import dress, palette
 
 WIDTH_PX, HEIGHT_PX, LIST_PX, GAP_PX = 820, 720, 216, 12
-PICTURE_PX = 520
+PICTURE_PX, MARGIN_PX = 520, 24
+LEAST_WIDTH_PX = 560
 HITS = 12
 PASSAGE = Qt.ItemDataRole.UserRole
 OBJECT = "\ufffc"
@@ -86,7 +88,7 @@ class GuideWindow(QWidget):
         row.setSpacing(0)
         row.addWidget(left)
         row.addWidget(self.text, 1)
-        self.setMinimumSize(560, 360)
+        self.setMinimumSize(LEAST_WIDTH_PX, 360)
         self.resize(WIDTH_PX, HEIGHT_PX)
         self._dress()
 
@@ -95,9 +97,11 @@ class GuideWindow(QWidget):
         dress(self)
 
     def place_beside(self, other: QWidget) -> None:
-        """Stand at the right of another window if the screen has room there, else over its right edge."""
+        """Stand at the right of another window, narrower if need be, else over its right edge."""
         room, frame = other.screen().availableGeometry(), other.frameGeometry()
-        self.resize(min(WIDTH_PX, room.width()), min(HEIGHT_PX, room.height()))
+        free = room.right() - frame.right() - GAP_PX
+        width = min(WIDTH_PX, free) if free >= LEAST_WIDTH_PX else min(WIDTH_PX, room.width())
+        self.resize(width, min(HEIGHT_PX, room.height()))
         x = min(frame.right() + GAP_PX, room.right() - self.width())
         self.move(max(x, room.left()), max(min(frame.top() + 40, room.bottom() - self.height()), room.top()))
 
@@ -112,7 +116,7 @@ class GuideWindow(QWidget):
         self.back.setEnabled(bool(self._been))
         document = self.text.document()
         document.setMarkdown(self.guide.pages[passage.page])
-        document.setDocumentMargin(24)
+        document.setDocumentMargin(MARGIN_PX)
         headings = _dress_text(self.text)
         block = next((one for one in headings if one.text() == passage.title), None)
         if block is None or passage.level == 1:
@@ -196,6 +200,12 @@ class GuideWindow(QWidget):
             self._dress()
             self._show(self.shown)
 
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Let pictures be as wide as the text."""
+        super().resizeEvent(event)
+        if self.shown is not None and event.size().width() != event.oldSize().width():
+            self._show(self.shown)
+
     def _go_back(self) -> None:
         if self._been:
             self._show(self._been.pop())
@@ -222,12 +232,12 @@ def _dress_text(view: QTextBrowser) -> list[QTextBlock]:
             cursor.mergeCharFormat(style)
             spaced.setTopMargin(0.0 if level == 1 else 14.0)
         QTextCursor(block).mergeBlockFormat(spaced)
-        _dress_pieces(block)
+        _dress_pieces(block, min(PICTURE_PX, max(view.viewport().width() - 2 * MARGIN_PX, 1)))
         block = block.next()
     return headings
 
 
-def _dress_pieces(block: QTextBlock) -> None:
+def _dress_pieces(block: QTextBlock, width: int) -> None:
     """Give names our weight rather than a slant, links our accent, pictures a width that fits."""
     pieces = []
     iterator = block.begin()
@@ -241,7 +251,7 @@ def _dress_pieces(block: QTextBlock) -> None:
         style = piece.charFormat()
         if style.isImageFormat():
             picture = QTextImageFormat(style.toImageFormat())
-            picture.setWidth(PICTURE_PX)
+            picture.setWidth(width)
             cursor.setCharFormat(picture)
             continue
         change = QTextCharFormat()
