@@ -15,7 +15,7 @@ from sobercrow.core.artwork.combining import Backing
 from sobercrow.core.artwork.finishing import Finish, Half, finish
 from sobercrow.core.cleanup.check import Fault, mend, what_was_done
 from sobercrow.core.errors import ExportError, SettingError, SoberCrowError
-from sobercrow.core.first_sight import laid_flat
+from sobercrow.core.first_sight import first_settings, laid_flat
 from sobercrow.core.formats.files import write_whole
 from sobercrow.core.formats.hand_over import PLAIN
 from sobercrow.core.formats.palette import read_palette
@@ -47,7 +47,7 @@ from sobercrow.core.settings import (
     meaning_of,
     px_to_mm,
 )
-from sobercrow.core.several import artwork_of_project, settings_by
+from sobercrow.core.several import artwork_of_project
 from sobercrow.core.sketch.bands import strokes_along
 from sobercrow.core.sketch.reading import SketchReading
 from sobercrow.core.sketch.trace import strays_of
@@ -179,7 +179,7 @@ def _traced(picture: Path, settings: Settings, options: dict[str, Any], order: O
     }
     settings = mended(job, settings, [fault for fault, wanted in asked.items() if wanted])
     if options["recipe"] is None:
-        settings = _own_instead(settings, settings_by(job, None, settings))
+        settings = _own_instead(settings, first_settings(job, settings))
     else:
         settings = laid_flat(job, settings)
     return job.run(settings)

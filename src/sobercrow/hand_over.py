@@ -206,15 +206,17 @@ def _ink_and_colour(text: str) -> tuple[str, PrintInk]:
 
 def _with_inks(document: HandOver, artwork: Artwork, asked: Sequence[str]) -> HandOver:
     """A document with what its inks are printed in, each told by its name or its colour."""
-    named = named_colours(artwork, coats_of(artwork))
+    if not asked:
+        return document
+    named, printing = named_colours(artwork, coats_of(artwork)), document.printing or Printing()
     for text in asked:
         name, ink = _ink_and_colour(text)
         colour = next((c for c, own in named.items() if name.casefold() in (c, own.casefold())), None)
-        if colour is None or document.printing is None:
+        if colour is None:
             there = ", ".join(f"{own} ({c})" if own != c else c for c, own in named.items())
             raise ExportError(f"There is no ink “{name}”; there are {there}.")
-        document = replace(document, printing=document.printing.with_ink(replace(ink, colour=colour)))
-    return document
+        printing = printing.with_ink(replace(ink, colour=colour))
+    return replace(document, printing=printing)
 
 
 def _format_changes(options: Mapping[str, Any]) -> list[tuple[str, dict[str, Any]]]:

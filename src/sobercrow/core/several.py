@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from pathlib import Path
 
 from sobercrow.core.arrays import U8
@@ -35,11 +35,11 @@ class Piece:
     by_hand: bool
 
 
-def settings_by(job: Job, recipe: Recipe | None, asked: Settings = Settings()) -> Settings:  # noqa: B008
+def settings_by(job: Job, recipe: Recipe | None) -> Settings:
     """Return the settings a picture is begun with: by a recipe, or None for what suits it."""
     if recipe is None:
-        return first_settings(job, asked)
-    return laid_flat(job, replace(asked, inks=recipe.inks, tracing=recipe.tracing))
+        return first_settings(job)
+    return laid_flat(job, Settings(inks=recipe.inks, tracing=recipe.tracing))
 
 
 def begin_piece(path: Path, recipe: Recipe | None, into: Path) -> Piece:

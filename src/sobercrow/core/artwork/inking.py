@@ -99,6 +99,13 @@ def _by_pressure(line: F64, halves: F64, nib: Nib) -> BaseGeometry:
         turn = np.linspace(0.0, 2.0 * math.pi, 4 * ROUND_SEGMENTS, endpoint=False)
         ring = np.column_stack([np.cos(turn), np.sin(turn)])
         forms = [place + half * ring for place, half in zip(places, halves, strict=True)]
+    return _led(forms)
+
+
+def _led(forms: Sequence[F64]) -> BaseGeometry:
+    """What a convex form inks that is led from place to place."""
+    if len(forms) == 1:
+        return shapely.Polygon(forms[0])
     return shapely.union_all([shapely.MultiPoint(np.vstack(both)).convex_hull for both in pairwise(forms)])
 
 
@@ -111,11 +118,7 @@ def _flat_corners(width: float, angle_deg: float) -> F64:
 def _by_flat_nib(line: F64, width: float, angle_deg: float) -> BaseGeometry:
     """What a rectangle inks that is led along a line without being turned."""
     corners = _flat_corners(width, angle_deg)
-    places = [corners + place for place in line]
-    if len(places) == 1:
-        return shapely.Polygon(places[0])
-    hulls = [shapely.MultiPoint(np.vstack(both)).convex_hull for both in pairwise(places)]
-    return shapely.union_all(hulls)
+    return _led([corners + place for place in line])
 
 
 def add_ink(artwork: Artwork, outlines: Sequence[Contour], colour: str) -> Edited:

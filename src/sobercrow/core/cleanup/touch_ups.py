@@ -118,19 +118,25 @@ class Cover:
 
 def coverage_of(points: F64, half_px: float, filled: bool, height: int, width: int) -> Cover | None:
     """Return what a stroke along points (n, 2), or a filled polygon, covers of a picture; None if nothing."""
-    reach = 1.0 if filled else half_px + 1.0
+    made = _nothing_covered(points, 1.0 if filled else half_px + 1.0, height, width)
+    if made is None:
+        return None
+    local = np.ascontiguousarray(points - (made.place[1].start, made.place[0].start))
+    if filled:
+        polygon_coverage(local, made.cover)
+    else:
+        stroke_coverage(local, half_px, made.cover)
+    return made
+
+
+def _nothing_covered(points: F64, reach: float, height: int, width: int) -> Cover | None:
+    """The part of a picture within reach of points, covered nowhere yet; None if they lie beside it."""
     left, top = (max(0, int(v)) for v in np.floor(points.min(axis=0) - reach))
     right, bottom = (int(v) + 1 for v in np.ceil(points.max(axis=0) + reach))
     right, bottom = min(right, width), min(bottom, height)
     if left >= right or top >= bottom:
         return None
-    local = np.ascontiguousarray(points - (left, top))
-    cover = np.zeros((bottom - top, right - left), dtype=np.float32)
-    if filled:
-        polygon_coverage(local, cover)
-    else:
-        stroke_coverage(local, half_px, cover)
-    return Cover((slice(top, bottom), slice(left, right)), cover)
+    return Cover((slice(top, bottom), slice(left, right)), np.zeros((bottom - top, right - left), dtype=np.float32))
 
 
 def swelling_coverage(points: F64, halves: F64, height: int, width: int) -> Cover | None:
@@ -140,19 +146,18 @@ def swelling_coverage(points: F64, halves: F64, height: int, width: int) -> Cove
     at = np.concatenate([np.linspace(k, k + 1, n, endpoint=False) for k, n in enumerate(steps)] + [[len(points) - 1]])
     line = np.column_stack([np.interp(at, np.arange(len(points)), points[:, k]) for k in (0, 1)])
     halves = np.interp(at, np.arange(len(points)), halves)
-    whole = coverage_of(line, float(halves.max()), False, height, width)
+    whole = _nothing_covered(line, float(halves.max()) + 1.0, height, width)
     if whole is None:
         return None
-    cover = np.zeros_like(whole.cover)
     top, left = whole.place[0].start, whole.place[1].start
     for k in range(max(len(line) - 1, 1)):
         half = float(halves[k : k + 2].mean())
         piece = coverage_of(line[k : k + 2], half, False, height, width)
         if piece is not None:
             rows, columns = piece.place
-            here = cover[rows.start - top : rows.stop - top, columns.start - left : columns.stop - left]
+            here = whole.cover[rows.start - top : rows.stop - top, columns.start - left : columns.stop - left]
             np.maximum(here, piece.cover, out=here)
-    return Cover(whole.place, cover)
+    return whole
 
 
 def _lay(result: U8, touch_up: TouchUp, colour: tuple[int, int, int], sheet: SheetMap) -> None:

@@ -14,7 +14,7 @@ from PySide6.QtWidgets import QAbstractButton, QAbstractSpinBox, QComboBox, QLin
 from sobercrow.core.guide import read_guide
 from sobercrow.core.lookup import Entry
 from sobercrow.desktop.controls import Slide, Switch
-from sobercrow.desktop.find.places import folds_of
+from sobercrow.desktop.find.places import folds_of, name_of, own_name
 from sobercrow.desktop.find.pointing import point_at
 from sobercrow.desktop.help.guide_window import show_passage
 from sobercrow.desktop.steps import LOOKS, Step
@@ -76,7 +76,7 @@ def _controls(window: MainWindow) -> Iterator[Found]:
         for control in panel.column.findChildren(QWidget):
             if not isinstance(control, CONTROLS) or isinstance(control, Switch) or _is_part(control):
                 continue
-            name = control.accessibleName() or (control.text() if isinstance(control, QAbstractButton) else "")
+            name = own_name(control)
             if not name or name.startswith(BY_THEMSELVES) or _is_head(control):
                 continue
             title, *lines = control.toolTip().split("\n")
@@ -107,8 +107,7 @@ def _lead_to(window: MainWindow, step: Step, control: QWidget) -> None:
     if control.isVisibleTo(window.panels[step].column):
         point_at(window.panel_areas[step], control)
     else:
-        name = control.accessibleName() or control.toolTip().partition("\n")[0]
-        sentence = f"“{name}” stands in {LOOKS[step].title} once there is something for it to work on."
+        sentence = f"“{name_of(control)}” stands in {LOOKS[step].title} once there is something for it to work on."
         window.gauge.say(sentence, warning=False)
 
 

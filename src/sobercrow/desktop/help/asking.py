@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtGui import QCursor
 from PySide6.QtWidgets import QApplication, QWidget
 
-from sobercrow.desktop.find.places import folds_of, name_of
+from sobercrow.desktop.find.places import folds_of, name_of, within
 from sobercrow.desktop.help.guide_window import show_guide
 from sobercrow.desktop.proof_sheet import ProofSheet
 from sobercrow.desktop.rail import Rail, StepCard
@@ -53,13 +53,7 @@ def _is_named(window: MainWindow, widget: QWidget) -> bool:
 
 def _own_name(widget: QWidget) -> str:
     """The name of a widget, or of the nearest it is a part of, such as a number's field of its box."""
-    at: QWidget | None = widget
-    while at is not None and not at.isWindow():
-        name = name_of(at)
-        if name:
-            return name
-        at = at.parentWidget()
-    return ""
+    return next(filter(None, map(name_of, within(widget))), "")
 
 
 def trail_of(window: MainWindow, widget: QWidget | None) -> tuple[str, ...]:
@@ -72,22 +66,15 @@ def trail_of(window: MainWindow, widget: QWidget | None) -> tuple[str, ...]:
     if isinstance(widget, StepCard):
         return (LOOKS[widget.step].title,)
     if widget is not None:
-        for part in window.tool_bar.buttons.values():
-            if part is widget:
-                return step, name_of(part)
+        if widget in window.tool_bar.buttons.values():
+            return step, name_of(widget)
+        parts, own = list(within(widget)), _own_name(widget)
+        if own and window.view_bar in parts:
+            return "Looking", own
         for kind, trail in STANDS_FOR:
-            if _within(widget, kind):
-                return (*trail[:1], _own_name(widget)) if kind is ViewBar and _own_name(widget) else trail
+            if any(isinstance(part, kind) for part in parts):
+                return trail
         if window.panel_ground.isAncestorOf(widget):
-            return step, *(fold.head.text() for fold in folds_of(widget)), _own_name(widget)
+            return step, *(fold.head.text() for fold in folds_of(widget)), own
     tool = window.canvas.tool
     return (step,) if tool is None else (step, window.menus.commands[f"tool-{tool.id}"].title)
-
-
-def _within(widget: QWidget, kind: type[QWidget]) -> bool:
-    at: QWidget | None = widget
-    while at is not None:
-        if isinstance(at, kind):
-            return True
-        at = at.parentWidget()
-    return False

@@ -48,6 +48,7 @@ class SeveralDesk:
                 return
             self.page.pieces.take_back(row)
         self.is_on = True
+        self.page.look_up_recipes()
         self._refresh()
 
     def open(self, row: int) -> None:

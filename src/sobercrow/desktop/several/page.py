@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
 
 from sobercrow.core.formats.recipes import RecipeBook
 from sobercrow.core.formats.sets import SETS
+from sobercrow.core.settings.recipes import Recipe
 from sobercrow.desktop import tokens
 from sobercrow.desktop.controls import button, label
 from sobercrow.desktop.dialogs import Buttons, ask
@@ -45,12 +46,13 @@ class SeveralPage(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.pieces = Pieces()
         self.pieces.setParent(self)
-        self._recipes = list(book.every())
+        self._book = book
+        self._recipes: list[Recipe] = []
         self.cards: list[PieceCard] = []
         self.recipe = QComboBox()
         self.recipe.setAccessibleName("Recipe for all")
         self.recipe.setToolTip("Recipe for all\nBut those changed by hand, and those with a recipe of their own.")
-        self.recipe.addItems([SUITS, *(recipe.name for recipe in self._recipes)])
+        self.recipe.addItem(SUITS)
         self.recipe.activated.connect(self._take_recipe)
         self.set = QComboBox()
         self.set.setAccessibleName("Hand-over set for all")
@@ -112,6 +114,16 @@ class SeveralPage(QWidget):
         column.setSpacing(0)
         column.addWidget(head)
         column.addWidget(area, 1)
+
+    def look_up_recipes(self) -> None:
+        """Offer the recipes there are now, each list keeping what is chosen in it."""
+        self._recipes = self._book.every()
+        names = [recipe.name for recipe in self._recipes]
+        for choice, first in ((self.recipe, [SUITS]), *((card.recipe, [AS_ALL, SUITS]) for card in self.cards)):
+            chosen = choice.currentText()
+            choice.clear()
+            choice.addItems([*first, *names])
+            choice.setCurrentIndex(max(choice.findText(chosen), 0))
 
     def refresh(self) -> None:
         """Show how all of them stand."""
