@@ -124,11 +124,10 @@ class _Painted:
         if first >= last or left >= right:
             return
         shape = (last - first, right - left)
-        moved = np.ascontiguousarray(self.controls - np.tile((left, top + first), 4))
         place = np.arange(shape[0] * shape[1], dtype=np.int32).reshape(shape)
         steps = np.zeros(place.size)
         which = np.ones(len(self.starts) - 1, dtype=np.uint8)
-        draw(0, len(which), moved, self.starts, which, 1.0, place, steps)
+        draw(0, len(which), self.controls, self.starts, which, 1.0, place, top + first, left, steps)
         steps = steps.reshape(shape)
         if not isinstance(self.fill, Gradient):
             lay_colour(band, first, left, steps, self.is_even_odd, *shares_of_hex(self.fill or "#000000"))

@@ -1,57 +1,51 @@
-from sobercrow.core.tracing._adjust_kernels cimport Ring
-from sobercrow.core.tracing._sizes cimport Row
+from sobercrow.core.tracing._sizes cimport Cubic
 
-cdef double FLAT_PX, SPACING_PX, FURTHEST_PX, BESIDE_PX, SHORTEST_ARM, CORNER_PULL, THIRDS_PULL, SHORT_PULL, LOOK_PX, FAINT
+cdef double FLAT_PX, SPACING_PX, BESIDE_PX
 
-cdef double _polygon_length(const double* c) noexcept nogil
-cdef double _chord(const double* c) noexcept nogil
+cdef struct Drawn:
+    # the box around a band, where in the list its pixels stand, and the steps of those from `low` up to `high`
+    const int* place
+    Py_ssize_t height
+    Py_ssize_t width
+    Py_ssize_t top
+    Py_ssize_t left
+    Py_ssize_t low
+    Py_ssize_t high
+    double* steps
+
+cdef double polygon_length(const double* c) noexcept nogil
+cdef Py_ssize_t _root(long long* joined, Py_ssize_t ring) noexcept nogil
+cdef void _join(long long* joined, Py_ssize_t a, Py_ssize_t b) noexcept nogil
 cpdef Py_ssize_t mark_band(
     const double[:, ::1] controls, const long long[::1] starts, const long long[::1] order, int[:, ::1] place,
-    Py_ssize_t reach
+    Py_ssize_t top, Py_ssize_t left, Py_ssize_t reach, long long[::1] joined
 )
+cpdef void join_neighbours(const int[:, ::1] place, long long[::1] joined)
+cpdef void count_pixels(const int[:, ::1] place, const long long[::1] part_of, long long[::1] counts)
 cpdef void list_band(
-    int[:, ::1] place, int[::1] rows, int[::1] columns, int[::1] owner, int[::1] above, int[::1] below
+    int[:, ::1] place, Py_ssize_t top, Py_ssize_t left, const long long[::1] part_of, long long[::1] ends,
+    int[::1] by_row, int[::1] rows, int[::1] columns, int[::1] owner, int[::1] above, int[::1] below
 )
-cdef void _put(
-    const int* place, Py_ssize_t width, double* steps, Py_ssize_t column, double amount
-) noexcept nogil
-cdef void _add_line(
-    const int* place, Py_ssize_t height, Py_ssize_t width, double* steps, double x0, double y0, double x1, double y1,
-    double amount
-) noexcept nogil
+cdef void _put(const Drawn* to, const int* row, Py_ssize_t column, double amount) noexcept nogil
+cdef void _add_line(const Drawn* to, double x0, double y0, double x1, double y1, double amount) noexcept nogil
 cdef Py_ssize_t _chords(const double* c) noexcept nogil
+cdef void draw_ring(
+    const Drawn* to, const Cubic* controls, Py_ssize_t first, Py_ssize_t last, double amount
+) noexcept nogil
 cpdef void draw(
     Py_ssize_t first, Py_ssize_t last, const double[:, ::1] controls, const long long[::1] starts,
-    const unsigned char[::1] which, double amount, const int[:, ::1] place, double[::1] steps
+    const unsigned char[::1] which, double amount, const int[:, ::1] place, Py_ssize_t top, Py_ssize_t left,
+    double[::1] steps
 )
-cpdef void covered(const int[::1] rows, const double[::1] steps, float[::1] cover)
+cpdef void covered(const int[::1] by_row, const int[::1] rows, const double[::1] steps, double[::1] cover)
 cpdef void lay_over(
     const unsigned char[:, :, ::1] covers, const long long[::1] inks, const float[:, ::1] colours, float[:, :, ::1] picture
 )
-cpdef void compare(
-    const float[::1] drawn, const float[::1] wanted, const int[::1] owner, float[::1] off, double[::1] costs
-)
+cdef void soften_some(
+    Py_ssize_t low, Py_ssize_t high, const int* rows, const int* columns, const int* above, const int* below,
+    const double* taps, Py_ssize_t count, const float* values, float* level, float* out
+) noexcept nogil
 cpdef void soften(
     const int[::1] rows, const int[::1] columns, const int[::1] above, const int[::1] below, const double[::1] taps,
-    const float[::1] values, float[::1] out
-)
-cdef double _pulled_at(
-    const int* place, Py_ssize_t height, Py_ssize_t width, const float* pull, double x, double y
-) noexcept nogil
-cdef double _strength_at(
-    const int* place, Py_ssize_t height, Py_ssize_t width, const float* strength, double x, double y
-) noexcept nogil
-cdef void step_ring(
-    const int* place, Py_ssize_t height, Py_ssize_t width, const float* pull, const float* strength, bint varies,
-    double response, const Ring* ring, double damping
-) noexcept nogil
-cpdef void step_rings(
-    Py_ssize_t first, Py_ssize_t last, const long long[::1] starts, const double[::1] dampings, const int[:, ::1] place,
-    const float[::1] pull, const float[::1] strength, double response, double[:, ::1] state, const unsigned char[::1] is_corner,
-    const unsigned char[::1] straight, unsigned char[::1] held, const double[:, ::1] home, double[:, ::1] controls
-)
-cdef (double, double) _way_from(const double* c, bint backwards) noexcept nogil
-cpdef void ease_corners(
-    const long long[::1] starts, const double[:, ::1] controls, double[:, ::1] state, unsigned char[::1] is_corner,
-    const unsigned char[::1] straight, double least_rad, unsigned char[::1] changed
+    const float[::1] values, float[::1] level, float[::1] out
 )

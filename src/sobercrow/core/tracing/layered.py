@@ -18,12 +18,11 @@ from typing import Self
 import cv2
 import numpy as np
 
-from sobercrow.core.arrays import F32, F64, U8
+from sobercrow.core.arrays import F32, U8
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.inks.colour import rgb_of_hex
 from sobercrow.core.inks.mixer import Mixer
 from sobercrow.core.inks.separation import InkField, SeveralInks
-from sobercrow.core.parallel import in_parts
 from sobercrow.core.settings import Role
 from sobercrow.core.tracing._render_kernels import lay_over
 from sobercrow.core.tracing.band import Band, blur_taps
@@ -39,7 +38,6 @@ CLEAN_CHANNELS = np.array([1.0, 1.0, 1.0], dtype=np.float32)
 COARSE_CHANNELS = np.array([1.0, 0.5, 0.5], dtype=np.float32)
 COARSE_VARIANCE_PX2 = 0.75
 """What halving the resolution of colour, and bringing it back, adds to the squared blur."""
-MANY_PIXELS = 20_000
 UNLIKE = 0.15
 """As of one ink; two inks may differ by little more than the noise."""
 
@@ -127,7 +125,7 @@ class Pile:
         edge_px = self.edges_px[number]
         widest = math.sqrt(blur_of(edge_px) ** 2 + COARSE_VARIANCE_PX2)
         band = Band.of(rings, self.separation.own.shape, len(blur_taps(widest)) - 1)
-        return band, _Seen.of(self, number, band, edge_px, len(rings.starts) - 1)
+        return band, _likeness(self, number, band, edge_px, len(rings.starts) - 1)
 
     def put(self, number: int, rings: Rings, band: Band) -> None:
         """Take over how an ink's rings cover a band."""
@@ -140,63 +138,26 @@ def _bytes(cover: F32) -> U8:
     return np.asarray(np.rint(255.0 * np.clip(cover, 0.0, 1.0)), dtype=np.uint8)
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class _Seen:
-    """One ink in a pile: what the picture shows without it and more with it; `scale` makes rings of all inks alike."""
-
-    without: F32
-    more: F32
-    wanted: F32
-    told: F32
-    scale: F32
-    taps: tuple[F64, F64, F64]
-    response: float
-    strength: F32
-
-    @classmethod
-    def of(cls, pile: Pile, number: int, band: Band, edge_px: float, rings: int) -> Self:
-        """Look at an ink in its band."""
-        blur = blur_of(edge_px)
-        coarse = math.sqrt(blur**2 + COARSE_VARIANCE_PX2) if pile.coarse else blur
-        taps, coarser = blur_taps(blur), blur_taps(coarse)
-        without, more = pile.around(number, band)
-        response = response_of(edge_px)
-        less = response_of(math.hypot(edge_px, math.sqrt(COARSE_VARIANCE_PX2))) / response if pile.coarse else 1.0
-        squares = more**2
-        strength = squares[0] + np.float32(less) * (squares[1] + squares[2])
-        told = (~pile.separation.given[band.rows, band.columns]).astype(np.float32)
-        strength *= told
-        total = np.bincount(band.owner, weights=strength, minlength=rings)
-        usual = np.bincount(band.owner, weights=strength**2, minlength=rings) / np.maximum(total, 1e-12)
-        scale = (1.0 / np.maximum(usual, 1e-9))[band.owner].astype(np.float32)
-        return cls(without, more, pile.picture(band), told, scale, (taps, coarser, coarser), response, strength * scale)
-
-    def difference(self, band: Band, cover: F32, count: int) -> tuple[F32, F64]:
-        off = np.empty_like(self.wanted)
-
-        def some(first: int, last: int) -> None:
-            for channel in range(first, last):
-                shown = self.without[channel] + cover * self.more[channel]
-                off[channel] = (band.softened(shown, self.taps[channel]) - self.wanted[channel]) * self.told
-
-        in_parts(_channels(band), some)
-        costs: F64 = np.bincount(band.owner, weights=(off**2).sum(axis=0) * self.scale, minlength=count)  # type: ignore[assignment]
-        return off, costs
-
-    def pull(self, band: Band, off: F32) -> F32:
-        pulls = np.empty_like(off)
-
-        def some(first: int, last: int) -> None:
-            for channel in range(first, last):
-                pulls[channel] = self.more[channel] * band.softened(off[channel], self.taps[channel])
-
-        in_parts(_channels(band), some)
-        return np.asarray(pulls.sum(axis=0) * self.scale, dtype=np.float32)
-
-
-def _channels(band: Band) -> list[int]:
-    """Where to part the three channels: each for itself on a core of its own, if there are pixels enough."""
-    return [0, 1, 2, 3] if len(band.rows) >= MANY_PIXELS else [0, 3]
+def _likeness(pile: Pile, number: int, band: Band, edge_px: float, count: int) -> Likeness:
+    """What the picture shows in an ink's band without it and more with it; squares are scaled so that the rings of all
+    inks count alike.
+    """
+    blur = blur_of(edge_px)
+    coarse = math.sqrt(blur**2 + COARSE_VARIANCE_PX2) if pile.coarse else blur
+    kernels = blur_taps(blur), *(2 * [blur_taps(coarse)])
+    counts = np.array([len(kernel) for kernel in kernels])
+    taps = np.stack([np.pad(kernel, (0, counts.max() - len(kernel))) for kernel in kernels])
+    without, more = pile.around(number, band)
+    response = response_of(edge_px)
+    less = response_of(math.hypot(edge_px, math.sqrt(COARSE_VARIANCE_PX2))) / response if pile.coarse else 1.0
+    squares = more**2
+    strength = squares[0] + np.float32(less) * (squares[1] + squares[2])
+    told = (~pile.separation.given[band.rows, band.columns]).astype(np.float32)
+    strength *= told
+    total = np.bincount(band.owner, weights=strength, minlength=count)
+    usual = np.bincount(band.owner, weights=strength**2, minlength=count) / np.maximum(total, 1e-12)
+    scale = (1.0 / np.maximum(usual, 1e-9))[band.owner].astype(np.float32)
+    return Likeness(without, more, pile.picture(band), told, scale, taps, counts, response, strength * scale)
 
 
 def settled_on_layers(

@@ -14,16 +14,15 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from typing import Protocol, Self
 
 import numpy as np
 
-from sobercrow.core.arrays import F32, F64
+from sobercrow.core.arrays import F32, F64, I64
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.inks.separation import InkField
 from sobercrow.core.parallel import in_parts
 from sobercrow.core.stopping import go_on
-from sobercrow.core.tracing._render_kernels import compare, step_rings
+from sobercrow.core.tracing._settle_kernels import difference, redraw, settle
 from sobercrow.core.tracing.band import Band, blur_taps
 from sobercrow.core.tracing.rings import Flags, Rings
 from sobercrow.core.tracing.tidy import crosses_itself, tidied
@@ -33,42 +32,58 @@ PIXEL_VARIANCE = 1.0 / 6.0
 """What the pixel itself adds to the squared width of an edge read from differences of neighbours, in px²."""
 LEAST_BLUR_PX = 0.25
 """Less blur than this is not told from none."""
-FIRST_DAMPING, LEAST_DAMPING = 0.02, 1e-3
-WORTHWHILE = 1e-2
-"""A ring whose difference falls by a smaller share than this has settled."""
+FIRST_DAMPING = 0.02
+WORTHWHILE_PIXELS = 8000
+"""So many pixels of a band are worth a core's while."""
 NO_CORNER = 0.4
 """A corner that turns by less than this share of the corner angle is none."""
 EASED_MAY_COST, EASED_MAY_COST_PX2 = 1.1, 0.02
 """So much more may a ring differ for it, as a factor and in px² of ink."""
 UNLIKE = 0.08
 """Where the drawing differs by more than this, root mean square, the ink has tones of its own: nothing is moved."""
-EVERYWHERE = np.empty(0, dtype=np.float32)
+NOTHING = np.empty(0, dtype=np.float32)
 
 
-class Likeness(Protocol):
-    """How what is drawn in a band is compared with the picture there.
+@dataclass(frozen=True, slots=True, eq=False)
+class Likeness:
+    """How what is drawn in a band of n pixels is compared with the picture there, in one channel or in several (c).
 
     Attributes
     ----------
+    without, more : (c, n) float32
+        What is shown where nothing is drawn, and how much more where all is; (c, 0) for 0 and 1.
+    wanted : (c, n) float32
+        What the picture shows.
+    told, scale : (n,) float32
+        How much of a difference counts, and by which factor its square does; empty if `without` is.
+    taps, tap_counts : (c, t) float64, (c,) int64
+        Halves of the kernels that blur each channel, and how long each is.
     response : float
         What a pixel's difference changes by, squared and summed, for each px of border that moves by one px.
     strength : (n,) float32
         By which factor that is different at each pixel of the band; empty if it is the same everywhere.
     """
 
-    @property
-    def response(self) -> float: ...
+    without: F32
+    more: F32
+    wanted: F32
+    told: F32
+    scale: F32
+    taps: F64
+    tap_counts: I64
+    response: float
+    strength: F32
 
-    @property
-    def strength(self) -> F32: ...
+    def room(self) -> F32:
+        """Return room for what is computed meanwhile; what covers the band comes first."""
+        return np.empty((4 + len(self.wanted), self.wanted.shape[1]), dtype=np.float32)
 
-    def difference(self, band: Band, cover: F32, count: int) -> tuple[F32, F64]:
-        """How much more is drawn than wanted at every pixel, and each of `count` rings' sum of squares."""
-        ...
-
-    def pull(self, band: Band, off: F32) -> F32:
-        """How much half the sum of squares changes with what each pixel is covered by."""
-        ...
+    def costs(self, band: Band, count: int) -> F64:
+        """Return each of `count` rings' sum of squares for what is drawn in a band."""
+        costs, room = np.zeros(count), self.room()
+        room[0] = band.cover()
+        difference(band, self, room, costs)
+        return costs
 
 
 def blur_of(edge_px: float) -> float:
@@ -80,35 +95,6 @@ def blur_of(edge_px: float) -> float:
 def response_of(edge_px: float) -> float:
     """Return the response of tones, 0–1, whose edges are so wide."""
     return 1.0 / math.sqrt(1.0 + 4.0 * math.pi * max(edge_px**2 - PIXEL_VARIANCE, 0.0))
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class _OneTone:
-    """One ink on one paper: `wanted` is how much of each pixel is ink."""
-
-    wanted: F32
-    taps: F64
-    response: float
-
-    @property
-    def strength(self) -> F32:
-        return EVERYWHERE
-
-    @classmethod
-    def of(cls, band: Band, field: InkField, taps: F64, response: float) -> Self:
-        """Read off a picture how much of the band's pixels is ink."""
-        tones = field.grey[band.rows, band.columns].astype(np.float32)
-        spread = field.paper_level - field.ink_level
-        wanted = np.clip((field.paper_level - tones) / spread, 0.0, 1.0).astype(np.float32)
-        return cls(wanted, taps, response)
-
-    def difference(self, band: Band, cover: F32, count: int) -> tuple[F32, F64]:
-        off, costs = np.empty_like(self.wanted), np.zeros(count)
-        compare(band.softened(cover, self.taps), self.wanted, band.owner, off, costs)
-        return off, costs
-
-    def pull(self, band: Band, off: F32) -> F32:
-        return band.softened(off, self.taps)
 
 
 def settled_on_tones(
@@ -140,7 +126,13 @@ def seen_in(field: InkField, rings: Rings, edge_px: float) -> tuple[Band, Likene
     """Return the band of some rings, with nothing drawn in it, and how it is compared with an ink's tones."""
     taps = blur_taps(blur_of(edge_px))
     band = Band.of(rings, field.grey.shape, len(taps) - 1)
-    return band, _OneTone.of(band, field, taps, response_of(edge_px))
+    tones = field.grey[band.rows, band.columns].astype(np.float32)
+    spread = field.paper_level - field.ink_level
+    wanted = np.clip((field.paper_level - tones) / spread, 0.0, 1.0).astype(np.float32)
+    nothing = np.empty((1, 0), dtype=np.float32)
+    return band, Likeness(
+        nothing, nothing, wanted[None], NOTHING, NOTHING, taps[None], np.array([len(taps)]), response_of(edge_px), NOTHING
+    )
 
 
 Look = Callable[[Rings], tuple[Band, Likeness]]
@@ -193,15 +185,17 @@ def _moved(
     unlike: float,
     rounds: int,
 ) -> list[Contour]:
-    band.draw(rings, np.ones(len(contours), dtype=np.bool_))
-    _, costs = likeness.difference(band, band.cover(), len(contours))
-    alike = costs <= unlike**2 * np.maximum(np.bincount(band.owner, minlength=len(contours)), 1)
-    lowest = _settle(rings, band, likeness, alike, between, rounds)
+    count = len(contours)
+    band.draw(rings, np.ones(count, dtype=np.bool_))
+    costs = likeness.costs(band, count)
+    alike = costs <= unlike**2 * np.maximum(np.bincount(band.owner, minlength=count), 1)
+    steps = band.steps_in_parts()
+    lowest = _settle(rings, band, steps, likeness, alike, between, rounds)
     eased, changed = rings.eased(NO_CORNER * corner_rad)
     changed &= alike
-    band.draw(rings, changed, -1.0)
-    band.draw(eased, changed)
-    smooth = _settle(eased, band, likeness, changed, between, rounds)
+    if changed.any():
+        redraw(0, len(band.parts) - 1, band, rings, eased, changed.view(np.uint8), steps)
+    smooth = _settle(eased, band, steps, likeness, changed, between, rounds)
     better = changed & (smooth <= EASED_MAY_COST * lowest + EASED_MAY_COST_PX2)
     moved = list(contours)
     for k in np.flatnonzero(alike).tolist():
@@ -213,68 +207,32 @@ def _moved(
 
 
 def _settle(
-    rings: Rings, band: Band, likeness: Likeness, which: Flags, between: Callable[[], object], rounds: int
+    rings: Rings,
+    band: Band,
+    steps: F64,
+    likeness: Likeness,
+    which: Flags,
+    between: Callable[[], object],
+    rounds: int,
 ) -> F64:
-    """Move some rings, which are drawn, to where they differ least; return each one's sum of squares.
-
-    A step that made a ring worse is taken back, and shorter ones follow.
-    """
-    best, lowest = rings.state.copy(), np.full(len(which), np.inf)
-    if not which.any():
-        return lowest
+    """Move some rings, which are drawn in `steps`, to where they differ least; return each one's sum of squares."""
+    lowest = np.where(which, np.inf, 0.0)
+    if not which.any() or not len(steps):
+        return np.zeros(len(which))
     dampings = np.where(which, FIRST_DAMPING, -1.0)
-    for step in range(rounds + 1):
+    best, costs, worse = np.empty_like(rings.state), np.empty(len(which)), np.empty(len(which), dtype=np.uint8)
+    room = likeness.room()
+
+    def some(first: int, last: int) -> None:
         between()
-        off, costs = likeness.difference(band, band.cover(), len(which))
-        active = dampings >= 0
-        better, worse = active & (costs < lowest), active & (costs >= lowest)
-        done = better & (lowest - costs < WORTHWHILE * costs)
-        dampings[better] = np.maximum(0.5 * dampings[better], LEAST_DAMPING)
-        dampings[worse] *= 8.0
-        dampings[done] = -1.0
-        lowest[better] = costs[better]
-        rows = better[rings.ring_of]
-        best[rows] = rings.state[rows]
-        if worse.any():
-            _put_back(rings, band, worse, best)
-            off, _ = likeness.difference(band, band.cover(), len(which))
-        active = dampings >= 0
-        if step == rounds or not active.any():
-            break
-        band.draw(rings, active, -1.0)
-        _step(rings, likeness.pull(band, off), band, likeness, dampings)
-        band.draw(rings, active)
+        settle(first, last, band, rings, likeness, steps, room, costs, dampings, best, lowest, worse, rounds)
+
+    in_parts(_shares(band), some)
     return lowest
 
 
-def _put_back(rings: Rings, band: Band, which: Flags, best: F64) -> None:
-    """Draw some rings where they were best."""
-    band.draw(rings, which, -1.0)
-    rows = which[rings.ring_of]
-    rings.state[rows] = best[rows]
-    rings.update(which)
-    band.draw(rings, which)
-
-
-def _step(rings: Rings, pull: F32, band: Band, likeness: Likeness, dampings: F64) -> None:
-    """Move every ring that has not settled by one step; both processor cores are used."""
-
-    def some(first: int, last: int) -> None:
-        step_rings(
-            first,
-            last,
-            rings.starts,
-            dampings,
-            band.place,
-            pull,
-            likeness.strength,
-            likeness.response,
-            rings.state,
-            rings.is_corner,
-            rings.straight,
-            rings.held,
-            rings.home,
-            rings.controls,
-        )
-
-    in_parts(rings.shares(dampings >= 0.0), some)
+def _shares(band: Band) -> list[int]:
+    """Where to divide the parts of a band into some that are worth a core's while."""
+    count = len(band.parts) - 1
+    inner = np.searchsorted(band.parts, np.arange(WORTHWHILE_PIXELS, len(band.rows), WORTHWHILE_PIXELS))
+    return sorted({0, *np.minimum(inner, count).tolist(), count})

@@ -13,7 +13,7 @@ from sobercrow.core.arrays import F64, I64, U8, preceding
 from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.parallel import core_count
 from sobercrow.core.tracing._adjust_kernels import handles_of
-from sobercrow.core.tracing._render_kernels import ease_corners
+from sobercrow.core.tracing._settle_kernels import ease_corners
 
 UNKNOWNS = 6
 """Of an anchor, see `_adjust_kernels`."""
@@ -76,6 +76,8 @@ class Rings:
     def shares(self, which: Flags) -> list[int]:
         """Return where to part the rings, so that each processor core has about as many anchors of those wanted."""
         count = len(self.starts) - 1
+        if self.starts[-1] < MANY_ANCHORS or count == 1:
+            return [0, count]
         done = np.cumsum(np.where(which, np.diff(self.starts), 0))
         cores = min(core_count(), max(count, 1)) if done[-1] >= MANY_ANCHORS else 1
         inner = np.searchsorted(done, done[-1] * np.arange(1, cores) / cores) + 1

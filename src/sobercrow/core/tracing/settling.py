@@ -76,7 +76,7 @@ class Settling:
             for way, other in zip(made, tried, strict=True):
                 rings = Rings.of([other[number][k] for k in chosen])
                 band.draw(rings, everything)
-                _, costs = likeness.difference(band, band.cover(), len(chosen))
+                costs = likeness.costs(band, len(chosen))
                 band.draw(rings, everything, -1.0)
                 way[number][chosen] = np.where(costs <= limit**2 * room, costs, np.inf)
         return made
