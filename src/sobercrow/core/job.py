@@ -16,7 +16,7 @@ import numpy as np
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.cleanup.check import Finding, check_picture
 from sobercrow.core.cleanup.clean import STAGES, Frame, Sheet, source_pixels
-from sobercrow.core.cleanup.intervals import Evidence
+from sobercrow.core.cleanup.evidence import Evidence
 from sobercrow.core.cleanup.nature import Nature
 from sobercrow.core.cleanup.restore import draws_flat, own_size, read_original_nature, restored
 from sobercrow.core.cleanup.sheet import SheetMap, sheet_map

@@ -22,6 +22,7 @@ Part = TypeVar("Part")
 Result = TypeVar("Result")
 
 
+@cache
 def core_count() -> int:
     """Return how many threads are worth starting."""
     return max(1, min(os.cpu_count() or 1, 8))
@@ -36,6 +37,8 @@ def on_cores(
     whether to stop; whatever is raised ends the rest, and is raised here once the parts begun are done. `told` is
     called in the caller's thread with the number of parts done.
     """
+    if len(parts) <= 1 or core_count() == 1:
+        return _one_after_the_other(parts, work, told)
     results: dict[int, Result] = {}
     left, lock = iter(range(len(parts))), threading.Lock()
     ended = threading.Event()
@@ -64,6 +67,18 @@ def on_cores(
     for helper in begun:
         helper.result()
     return [results[k] for k in range(len(parts))]
+
+
+def _one_after_the_other(
+    parts: Sequence[Part], work: Callable[[Part], Result], told: Callable[[int], object] | None
+) -> list[Result]:
+    results: list[Result] = []
+    for part in parts:
+        go_on()
+        results.append(work(part))
+        if told is not None:
+            told(len(results))
+    return results
 
 
 @cache

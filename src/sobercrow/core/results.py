@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.cleanup.check import Finding
 from sobercrow.core.cleanup.clean import Sheet
-from sobercrow.core.cleanup.intervals import Evidence
+from sobercrow.core.cleanup.evidence import Evidence
 from sobercrow.core.cleanup.nature import Nature
 from sobercrow.core.cleanup.sheet import SheetMap
 from sobercrow.core.history.history import History

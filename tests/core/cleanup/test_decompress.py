@@ -12,7 +12,8 @@ from scipy.fft import dctn, idctn
 from drawings import jpeg_file, parted_disc
 from sobercrow.core.cleanup._decompress_kernels import relax
 from sobercrow.core.cleanup.decompress import undo_compression, undone
-from sobercrow.core.cleanup.intervals import CHANNEL_WEIGHTS, STEP, Evidence, intervals_of_file, intervals_of_pixels
+from sobercrow.core.cleanup.evidence import Evidence
+from sobercrow.core.cleanup.intervals import CHANNEL_WEIGHTS, STEP, intervals_of_file, intervals_of_pixels
 from sobercrow.core.history.earlier_jpeg import find_earlier_jpeg
 from sobercrow.core.history.planes import luma_chroma_of
 from sobercrow.core.picture.compression import Compression

@@ -9,6 +9,15 @@ cdef void _turn_over(const float* block, float* made) noexcept nogil
 cdef void _project_block(
     float* plane, Py_ssize_t stride, Py_ssize_t tall, Py_ssize_t wide, const float* low, const float* high
 ) noexcept nogil
+cdef void _project_unit(
+    float* plane, Py_ssize_t width, Py_ssize_t fy, Py_ssize_t fx, Py_ssize_t top, Py_ssize_t left, Py_ssize_t bottom,
+    Py_ssize_t right, const float* low, const float* high, Py_ssize_t first, Py_ssize_t across
+) noexcept nogil
+cpdef void project(
+    float[:, :, ::1] picture, const float[:, ::1] low, const float[:, ::1] high, const long long[::1] first,
+    const long long[::1] across, const long long[:, ::1] every, const long long[:, ::1] units, Py_ssize_t tall,
+    Py_ssize_t wide
+)
 cdef void _raise_row(
     const float* led, const float* below, float* down, float* across, float* squares, Py_ssize_t many, bint has_more,
     float step

@@ -106,6 +106,35 @@ def _project_block(plane: F32, stride: int, tall: int, wide: int, low: F32, high
                     plane[(i * tall + y) * stride + j * wide + x] += one[8 * i + j]
 
 
+def _project_unit(
+    plane: F32, width: int, fy: int, fx: int, top: int, left: int, bottom: int, right: int, low: F32, high: F32,
+    first: int, across: int,
+) -> None:  # fmt: skip
+    """Project the blocks of a part of a plane, a sample of which stands for `fy` × `fx` pixels."""
+    for row in range(top // (8 * fy), bottom // (8 * fy)):
+        for column in range(left // (8 * fx), right // (8 * fx)):
+            block = 64 * (first + row * across + column)
+            _project_block(
+                plane + 8 * row * fy * width + 8 * column * fx, width, fy, fx, low + block, high + block
+            )
+
+
+def project(
+    picture: F32, low: F32, high: F32, first: I64, across: I64, every: I64, units: I64, tall: int, wide: int
+) -> None:
+    """Move some units of a picture (n, h, w) to the nearest values that keep within the intervals; see `relax`."""
+    count, height, width = picture.shape[0], picture.shape[1], picture.shape[2]
+    planes, lows, highs = cython.address(picture[0, 0, 0]), cython.address(low[0, 0]), cython.address(high[0, 0])
+    with cython.nogil:
+        for k in range(units.shape[0]):
+            top, left = units[k, 0] * tall, units[k, 1] * wide
+            for c in range(count):
+                _project_unit(
+                    planes + c * height * width, width, every[c, 0], every[c, 1], top, left, top + tall, left + wide,
+                    lows, highs, first[c], across[c],
+                )  # fmt: skip
+
+
 def _raise_row(
     led: F32, below: F32, down: F32, across: F32, squares: F32, many: int, has_more: bool, step: float
 ) -> None:
@@ -190,7 +219,7 @@ def relax(
     count, height, width = picture.shape[0], picture.shape[1], picture.shape[2]
     size = height * width
     u, v, p = cython.address(picture[0, 0, 0]), cython.address(led[0, 0, 0]), cython.address(dual[0, 0, 0])
-    target = cython.address(pull[0, 0, 0])
+    target, lows, highs = cython.address(pull[0, 0, 0]), cython.address(low[0, 0]), cython.address(high[0, 0])
     most = cython.declare(cython.float, 0.0)
     for c in range(count):
         most = max(most, weights[c])
@@ -211,12 +240,8 @@ def relax(
                         u + at, v + at, p + 2 * at, p + 2 * at + size, target + at, width, top, left, top + tall,
                         left + wide, step * weights[c], step * pull_weight,
                     )  # fmt: skip
-                    fy, fx = every[c, 0], every[c, 1]
-                    for row in range(top // (8 * fy), (top + tall) // (8 * fy)):
-                        for column in range(left // (8 * fx), (left + wide) // (8 * fx)):
-                            block = first[c] + row * across[c] + column
-                            _project_block(
-                                v + at + 8 * row * fy * width + 8 * column * fx, width, fy, fx,
-                                cython.address(low[block, 0]), cython.address(high[block, 0]),
-                            )  # fmt: skip
+                    _project_unit(
+                        v + at, width, every[c, 0], every[c, 1], top, left, top + tall, left + wide, lows, highs,
+                        first[c], across[c],
+                    )  # fmt: skip
                     _lead(u + at, v + at, width, top, left, top + tall, left + wide)

@@ -9,7 +9,7 @@ from typing import Self
 import numpy as np
 
 from sobercrow.core.arrays import F32, F64, I64, U8
-from sobercrow.core.cleanup._decompress_kernels import relax
+from sobercrow.core.cleanup._decompress_kernels import project, relax
 from sobercrow.core.history.planes import (
     BLOCK,
     MIDDLE,
@@ -30,8 +30,6 @@ ROUNDING = 0.5
 """Coefficients may lie so far beyond their interval, since samples were rounded before."""
 MOST_OFF = 2.0
 """Coefficients of decoded pixels further than this from a multiple of their step were clipped or cut off."""
-NOTHING = 1e-6
-"""Duals no longer than this leave nothing but the intervals to go by."""
 AT_ONCE = 5
 """So many rounds are done at once."""
 Progress = Callable[[float], object]
@@ -155,11 +153,14 @@ class Intervals:
             self.every, self.units, tall, wide, STEP, rounds,
         )  # fmt: skip
 
-    def nearest(self, picture: F32) -> F32:
-        """Return the picture nearest to one (n, height, width) that the intervals stand for."""
-        made = np.array(picture, dtype=np.float32)
-        duals = np.zeros((2 * len(made), *made.shape[1:]), dtype=np.float32)
-        self._relax(made, made.copy(), duals, 1, NOTHING, None)
+    def nearest(self, picture: F32, units: I64 | None = None) -> F32:
+        """Return the picture nearest to one (n, height, width) that the intervals stand for, or that in some units."""
+        go_on()
+        made = np.array(picture, dtype=np.float32, order="C")
+        project(
+            made, self.low, self.high, self.first, self.across, self.every, self.units if units is None else units,
+            *self.unit,
+        )  # fmt: skip
         return made
 
     def _stirred(self) -> I64:
@@ -225,43 +226,3 @@ def padding(compression: Compression) -> tuple[int, int]:
     """Return how many rows and columns lie before a picture up to where a block of every component begins."""
     sides = [BLOCK * max(component.every[axis] for component in compression.components) for axis in (0, 1)]
     return -compression.offset[0] % sides[0], -compression.offset[1] % sides[1]
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class Evidence:
-    """What a compressed file tells of the picture it was made from.
-
-    Attributes
-    ----------
-    intervals : Intervals
-    top, left : int
-        Rows and columns of the intervals before the picture.
-    """
-
-    intervals: Intervals
-    top: int
-    left: int
-
-    @classmethod
-    def of(cls, pixels: U8, compression: Compression) -> Self:
-        """Read it from a file, or from what was decoded and kept otherwise.
-
-        Raises
-        ------
-        PictureError
-            If the file's coefficients cannot be read.
-        """
-        intervals = intervals_of_file(compression)
-        top, left = 0, 0
-        if intervals is None:
-            intervals, (top, left) = intervals_of_pixels(pixels, compression), padding(compression)
-        return cls(intervals, top, left)
-
-    def nearest(self, pixels: F32) -> tuple[F32, F32]:
-        """Return a picture (h, w, 3) as luma and chroma, (n, h, w), and what it lacks to be one the file stands for."""
-        height, width = pixels.shape[:2]
-        planes = luma_chroma_of(pixels)[: len(self.intervals.first)].astype(np.float32)
-        below, right = self.intervals.height - height - self.top, self.intervals.width - width - self.left
-        whole = np.pad(planes, ((0, 0), (self.top, below), (self.left, right)), mode="edge")
-        there = (slice(None), slice(self.top, self.top + height), slice(self.left, self.left + width))
-        return planes, (self.intervals.nearest(whole) - whole)[there]

@@ -8,7 +8,8 @@ import numpy as np
 
 from sobercrow.core.arrays import U8
 from sobercrow.core.cleanup.decompress import undo_compression
-from sobercrow.core.cleanup.intervals import Evidence, Progress
+from sobercrow.core.cleanup.evidence import Evidence
+from sobercrow.core.cleanup.intervals import Progress
 from sobercrow.core.cleanup.nature import Nature, read_nature
 from sobercrow.core.cleanup.screened import read_screened_nature, without_screen
 from sobercrow.core.cleanup.sharpened import without_sharpening

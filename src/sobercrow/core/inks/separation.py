@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from sobercrow.core.arrays import F32, F64, U8
 from sobercrow.core.cleanup._tone_kernels import is_grey
-from sobercrow.core.cleanup.intervals import Evidence
+from sobercrow.core.cleanup.evidence import Evidence
 from sobercrow.core.cleanup.sheet import SheetMap
 from sobercrow.core.errors import SettingError
 from sobercrow.core.inks._label_kernels import ink_tones, run_beneath, settle_seconds

@@ -8,12 +8,14 @@ to be that picture is all that counts: what the file cannot tell apart differs b
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Self
 
+import cv2
 import numpy as np
 
-from sobercrow.core.arrays import F32, F64
+from sobercrow.core.arrays import F64
+from sobercrow.core.cleanup.evidence import Evidence, Judgement
 from sobercrow.core.history.planes import rgb_of
 from sobercrow.core.inks.separation import SeveralInks
 from sobercrow.core.picture.picture import in_colours
@@ -21,7 +23,7 @@ from sobercrow.core.tracing import layered
 from sobercrow.core.tracing.band import Band
 from sobercrow.core.tracing.rendering import blur_of
 from sobercrow.core.tracing.rings import Flags, Rings
-from sobercrow.core.tracing.settling import Found, Settling
+from sobercrow.core.tracing.settling import KEPT, Found, Settling, difference
 
 EDGES_PX = (0.41, 0.55, 0.7, 0.85)
 """Widths edges may have had before the picture was compressed, in px; nothing but the pixels made the first soft."""
@@ -36,6 +38,9 @@ REACH_PX = 3
 @dataclass(frozen=True, slots=True, eq=False)
 class FileSettling(Settling):
     """Settling on what a file allows; `separation` is as if nothing but edges were soft, all equally."""
+
+    judged: list[_Judged] = field(default_factory=list, repr=False)
+    """What was drawn last, and what the file tells of it."""
 
     @classmethod
     def of(cls, tones: Settling, found: Found) -> Self | None:
@@ -53,7 +58,7 @@ class FileSettling(Settling):
         pile = layered.Pile.of(exact, found, tones.fields, tones.edges_px)
 
         def contradiction(edge_px: float) -> float:
-            return float((evidence.nearest(pile.shown(blur_of(edge_px)))[1] ** 2).sum())
+            return float((evidence.judged(pile.shown(blur_of(edge_px))).lacking[evidence.inside] ** 2).sum())
 
         edge_px = min(EDGES_PX, key=contradiction)
         return cls(exact, tones.fields, [edge_px] * len(tones.fields), tones.corner_rad, tones.between)
@@ -61,11 +66,11 @@ class FileSettling(Settling):
     def settled(self, found: Found, which: Sequence[Flags] | None = None) -> Found:
         """Return contours, or only those in `which`, moved until, drawn, they give a picture the file allows."""
         which = which if which is not None else [np.ones(len(contours), dtype=np.bool_) for contours in found]
-        pile = self._pile(found)
         for _ in range(ROUNDS):
-            planes, lacking = self._compared(pile)
-            wanted = in_colours(rgb_of(planes + LED_ON * lacking))
-            found = layered.settled_in(pile.towards(wanted), found, self.corner_rad, self.between, which)
+            judged = self._judged(found)
+            inside = self._evidence.inside
+            wanted = in_colours(rgb_of(judged.told.planes[inside] + LED_ON * judged.told.lacking[inside]))
+            found = layered.settled_in(judged.pile.towards(wanted), found, self.corner_rad, self.between, which)
         return found
 
     def costs(self, base: Found, tried: Sequence[Found], which: Sequence[Flags]) -> list[list[F64]]:
@@ -81,25 +86,56 @@ class FileSettling(Settling):
         made = []
         for way in tried:
             self.between()
-            _, lacking = self._compared(self._pile(way))
-            differs = INK * (lacking**2).sum(axis=0)
+            lacking = self._judged(way).told.lacking[self._evidence.inside]
             costs = []
             for (chosen, band), contours in zip(near, base, strict=True):
                 cost = np.zeros(len(contours))
                 if band is not None:
-                    seen = differs[band.rows, band.columns]
+                    seen = INK * (lacking[:, band.rows, band.columns] ** 2).sum(axis=0)
                     cost[chosen] = np.bincount(band.owner, weights=seen, minlength=len(chosen))
                 costs.append(cost)
             made.append(costs)
         return made
 
-    def _pile(self, found: Found) -> layered.Pile:
-        assert isinstance(self.separation, SeveralInks)
-        return layered.Pile.of(self.separation, found, self.fields, self.edges_px)
-
-    def _compared(self, pile: layered.Pile) -> tuple[F32, F32]:
-        """What curves draw, and what it lacks to be a picture the file allows, (n, h, w) each."""
+    @property
+    def _evidence(self) -> Evidence:
         assert isinstance(self.separation, SeveralInks)
         assert self.separation.evidence is not None
+        return self.separation.evidence
+
+    def _judged(self, found: Found) -> _Judged:
+        """What curves draw, and what it lacks to be a picture the file allows; only what was moved is drawn anew."""
+        assert isinstance(self.separation, SeveralInks)
         blur = blur_of(self.edges_px[0]) if self.edges_px else 0.0
-        return self.separation.evidence.nearest(pile.shown(blur))
+        if self.judged:
+            before = min(self.judged, key=lambda kept: difference(kept.found, found))
+            judged = before.with_contours(found, self._evidence, blur)
+        else:
+            pile = layered.Pile.of(self.separation, found, self.fields, self.edges_px)
+            judged = _Judged(list(map(list, found)), pile, self._evidence.judged(pile.shown(blur)))
+        self.judged[:] = [judged, *self.judged[: KEPT - 1]]
+        return judged
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Judged:
+    """Contours, the pile they are drawn in, and what the file tells of it."""
+
+    found: Found
+    pile: layered.Pile
+    told: Judgement
+
+    def with_contours(self, found: Found, evidence: Evidence, blur_px: float) -> _Judged:
+        """Return the same for other contours, of which most are these."""
+        pile, near = self.pile, np.zeros((evidence.height, evidence.width), dtype=np.uint8)
+        for number, contours in enumerate(found):
+            pile, band = pile.redrawn(number, self.found[number], contours)
+            if band is not None:
+                near[band.rows, band.columns] = 1
+        if pile is self.pile:
+            return self
+        reach = layered.blur_reach(blur_px)
+        blurred = cv2.dilate(near, np.ones((2 * reach + 1, 2 * reach + 1), dtype=np.uint8))
+        boxes = evidence.boxes_around(blurred > 0)
+        told = evidence.judged_again(self.told, boxes, lambda box: pile.shown(blur_px, box))
+        return _Judged(list(map(list, found)), pile, told)

@@ -38,6 +38,8 @@ CLEAN_CHANNELS = np.array([1.0, 1.0, 1.0], dtype=np.float32)
 COARSE_CHANNELS = np.array([1.0, 0.5, 0.5], dtype=np.float32)
 COARSE_VARIANCE_PX2 = 0.75
 """What halving the resolution of colour, and bringing it back, adds to the squared blur."""
+BLUR_REACH = 4.0
+"""A blur is cut off at so many standard deviations."""
 UNLIKE = 0.15
 """As of one ink; two inks may differ by little more than the noise."""
 
@@ -77,13 +79,31 @@ class Pile:
         colours = (mixer.mixed @ TO_LUMA_CHROMA.T) * channels
         pile = cls(separation, mixer, colours, edges_px, [255 - field.grey for field in fields], channels, coarse)
         for number, contours in enumerate(found):
-            if contours:
-                rings = Rings.of(contours)
-                pile.put(number, rings, Band.of(rings, separation.own.shape, 0))
+            pile, _ = pile.redrawn(number, [None] * len(contours), contours)
         return pile
 
+    def redrawn(
+        self, number: int, before: Sequence[Contour | None], after: Sequence[Contour]
+    ) -> tuple[Self, Band | None]:
+        """Return the pile with an ink's contours as they are `after`, and where it changed, if any contour is another.
+
+        None are ones not drawn `before`.
+        """
+        changed = [(old, new) for old, new in zip(before, after, strict=True) if old is not new]
+        if not changed:
+            return self, None
+        touched = [contour for pair in changed for contour in pair if contour is not None]
+        rings = Rings.of(list(after))
+        near = rings if len(touched) == len(after) and changed[0][0] is None else Rings.of(touched)
+        band = Band.of(near, self.separation.own.shape, 0)
+        band.draw(rings, rings.near(band.top, band.left, *band.place.shape))
+        covers = list(self.covers)
+        covers[number] = covers[number].copy()
+        covers[number][band.rows, band.columns] = _bytes(band.cover())
+        return replace(self, covers=covers), band
+
     def towards(self, pixels: U8) -> Self:
-        """Return the same pile with another picture (h, w, 3) to give back; what is put in either lies in both."""
+        """Return the same pile with another picture (h, w, 3) to give back."""
         return replace(self, separation=replace(self.separation, pixels=pixels))
 
     def picture(self, band: Band) -> F32:
@@ -105,12 +125,23 @@ class Pile:
             more *= np.float32(1.0) - share
         return np.ascontiguousarray(below.T), np.ascontiguousarray(more.T)
 
-    def shown(self, blur_px: float) -> F32:
-        """Return the whole picture they give, (h, w, 3), in sRGB values; `blur_px` is a standard deviation."""
-        made = self.mixer.mixed[self._ground()[self.separation.own]]
-        lay_over(np.array(self.covers), np.array(self.separation.drawn), self.mixer.mixed, made)
-        if blur_px > 0.0:
-            made = np.asarray(cv2.GaussianBlur(made, (0, 0), blur_px, borderType=cv2.BORDER_REPLICATE), np.float32)
+    def shown(self, blur_px: float, box: tuple[int, int, int, int] | None = None) -> F32:
+        """Return the picture they give, (h, w, 3), in sRGB values; `blur_px` is a standard deviation.
+
+        A `box` is the top, left, bottom and right of a part of it.
+        """
+        height, width = self.separation.own.shape
+        top, left, bottom, right = box if box is not None else (0, 0, height, width)
+        reach = blur_reach(blur_px)
+        above, before = min(reach, top), min(reach, left)
+        seen = slice(top - above, bottom + reach), slice(left - before, right + reach)
+        made = self.mixer.mixed[self._ground()[self.separation.own[seen]]]
+        covers = np.array([cover[seen] for cover in self.covers])
+        lay_over(covers, np.array(self.separation.drawn), self.mixer.mixed, made)
+        if reach:
+            size = 2 * reach + 1, 2 * reach + 1
+            made = np.asarray(cv2.GaussianBlur(made, size, blur_px, borderType=cv2.BORDER_REPLICATE), np.float32)
+        made = made[above : above + bottom - top, before : before + right - left]
         steps = len(self.mixer.back) - 1
         return np.asarray(self.mixer.back[np.rint(np.clip(made, 0.0, 1.0) * steps).astype(np.int64)])
 
@@ -127,11 +158,10 @@ class Pile:
         band = Band.of(rings, self.separation.own.shape, len(blur_taps(widest)) - 1)
         return band, _likeness(self, number, band, edge_px, len(rings.starts) - 1)
 
-    def put(self, number: int, rings: Rings, band: Band) -> None:
-        """Take over how an ink's rings cover a band."""
-        band.steps[:] = 0.0
-        band.draw(rings, np.ones(len(rings.starts) - 1, dtype=np.bool_))
-        self.covers[number][band.rows, band.columns] = _bytes(band.cover())
+
+def blur_reach(blur_px: float) -> int:
+    """Return how many pixels away a blur is still seen."""
+    return math.ceil(BLUR_REACH * blur_px)
 
 
 def _bytes(cover: F32) -> U8:
@@ -184,7 +214,7 @@ def settled_in(
     between: Callable[[], object],
     which: Sequence[Flags] | None,
 ) -> list[list[Contour]]:
-    """Do the same in a pile, in which they then lie as they were moved."""
+    """Do the same in a pile in which they lie."""
     moved = list(found)
     for number in reversed(range(len(moved))):
         contours = moved[number]
@@ -192,6 +222,5 @@ def settled_in(
         if not contours or (mine is not None and not mine.any()):
             continue
         moved[number] = settled(contours, partial(pile.seen, number), corner_rad, between, UNLIKE, mine)
-        rings = Rings.of(moved[number])  # the inks beneath are seen beside it where it is now
-        pile.put(number, rings, Band.of(rings, pile.separation.own.shape, 0))
+        pile, _ = pile.redrawn(number, contours, moved[number])  # the inks beneath are seen beside it where it is now
     return moved

@@ -83,6 +83,17 @@ class Rings:
         inner = np.searchsorted(done, done[-1] * np.arange(1, cores) / cores) + 1
         return sorted({0, *np.minimum(inner, count).tolist(), count})
 
+    def near(self, top: int, left: int, height: int, width: int) -> Flags:
+        """Tell which rings may cover pixels of a box, by the boxes around their control points."""
+        starts = self.starts[:-1]
+        xs, ys = self.controls[:, ::2], self.controls[:, 1::2]
+        return np.asarray(
+            (np.minimum.reduceat(xs.min(axis=1), starts) < left + width)
+            & (np.maximum.reduceat(xs.max(axis=1), starts) > left)
+            & (np.minimum.reduceat(ys.min(axis=1), starts) < top + height)
+            & (np.maximum.reduceat(ys.max(axis=1), starts) > top)
+        )
+
     def by_length(self) -> I64:
         """Return the rings, the longest first: an order that does not depend on how the picture is turned."""
         legs = np.diff(self.controls.reshape(-1, 4, 2), axis=1)

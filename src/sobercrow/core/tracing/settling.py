@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import partial
 
 import numpy as np
@@ -16,6 +16,8 @@ from sobercrow.core.tracing.rings import Flags, Rings
 
 Found = list[list[Contour]]
 """Contours of every drawn ink, the lowest first."""
+KEPT = 2
+"""So many are kept of the latest that were drawn: what is proposed, and what it would replace."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -30,6 +32,8 @@ class Settling:
     edges_px: Sequence[float]
     corner_rad: float
     between: Callable[[], object]
+    piles: list[tuple[Found, layered.Pile]] = field(default_factory=list, repr=False)
+    """Several inks as they were drawn last: what was not moved since need not be drawn again."""
 
     @property
     def has_tones(self) -> bool:
@@ -39,14 +43,25 @@ class Settling:
     def settled(self, found: Found, which: Sequence[Flags] | None = None) -> Found:
         """Return contours, or only those in `which`, moved until, drawn, they give back the picture."""
         if isinstance(self.separation, SeveralInks):
-            pile = self.separation, self.fields, self.edges_px
-            return layered.settled_on_layers(found, *pile, self.corner_rad, self.between, which)
+            return layered.settled_in(self.pile(found), found, self.corner_rad, self.between, which)
         return [
             rendering.settled_on_tones(
                 contours, field, edge_px, self.corner_rad, self.between, which[k] if which is not None else None
             )
             for k, (contours, field, edge_px) in enumerate(zip(found, self.fields, self.edges_px, strict=True))
         ]
+
+    def pile(self, found: Found) -> layered.Pile:
+        """Return several inks as they are drawn over each other."""
+        assert isinstance(self.separation, SeveralInks)
+        if self.piles:
+            before, pile = min(self.piles, key=lambda kept: difference(kept[0], found))
+            for number, contours in enumerate(found):
+                pile, _ = pile.redrawn(number, before[number], contours)
+        else:
+            pile = layered.Pile.of(self.separation, found, self.fields, self.edges_px)
+        self.piles[:] = [(list(map(list, found)), pile), *self.piles[: KEPT - 1]]
+        return pile
 
     def costs(self, base: Found, tried: Sequence[Found], which: Sequence[Flags]) -> list[list[F64]]:
         """Return by how much some rings of every ink differ from the picture, for several ways to draw them.
@@ -55,7 +70,7 @@ class Settling:
         drawn as there. Infinite where tones are another's (see `rendering.UNLIKE`), nought for rings not in `which`.
         """
         several = isinstance(self.separation, SeveralInks)
-        pile = layered.Pile.of(self.separation, base, self.fields, self.edges_px) if several else None  # type: ignore[arg-type]
+        pile = self.pile(base) if several else None
         limit = layered.UNLIKE if several else rendering.UNLIKE
         made: list[list[F64]] = [[] for _ in tried]
         for number, contours in enumerate(base):
@@ -80,3 +95,9 @@ class Settling:
                 band.draw(rings, everything, -1.0)
                 way[number][chosen] = np.where(costs <= limit**2 * room, costs, np.inf)
         return made
+
+
+def difference(before: Found, after: Found) -> int:
+    """Return how many contours are others."""
+    pairs = zip(before, after, strict=True)
+    return sum(old is not new for inks in pairs for old, new in zip(*inks, strict=True))
