@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass, replace
 from typing import Self
 
@@ -12,12 +11,10 @@ from numpy.typing import NDArray
 from sobercrow.core.arrays import F64, I64, U8, preceding
 from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.parallel import core_count
-from sobercrow.core.tracing._adjust_kernels import handles_of
-from sobercrow.core.tracing._settle_kernels import ease_corners
+from sobercrow.core.tracing._settle_kernels import ease_corners, place_all, take_apart
 
 UNKNOWNS = 6
 """Of an anchor, see `_adjust_kernels`."""
-LEVEL_RAD = 1e-6
 MANY_ANCHORS = 300
 """Fewer than this are not worth a second core."""
 
@@ -42,29 +39,12 @@ class Rings:
         starts = np.concatenate([[0], np.cumsum([len(c) for c in contours])]).astype(np.int64)
         points: F64 = np.concatenate([c.points for c in contours])
         kinds = np.concatenate([c.kinds for c in contours])
-        following = _next(starts)
-        after = points[following]
-        straight = (points[:, 2] == points[:, 1]).all(axis=1) & (after[:, 0] == after[:, 1]).all(axis=1)
-        back, ahead = points[:, 0] - points[:, 1], points[:, 2] - points[:, 1]
-        chord = after[:, 1] - points[:, 1]
-        leaving, arriving = np.where(straight[:, None], chord, ahead), -back
-        arriving[following[straight]] = chord[straight]
-        way = leaving + arriving
-        is_corner = kinds == AnchorKind.CORNER
-        angle = np.arctan2(way[:, 1], way[:, 0])
-        quarter = np.abs((angle + math.pi / 4) % (math.pi / 2) - math.pi / 4)
-        lengths = np.hypot(back[:, 0], back[:, 1]), np.hypot(ahead[:, 0], ahead[:, 1])
-        state = np.empty((len(points), UNKNOWNS))
-        state[:, :2] = points[:, 1]
-        state[:, 2:] = np.where(
-            is_corner[:, None],
-            np.column_stack([back, ahead]),
-            np.column_stack([angle, *lengths, np.zeros(len(points))]),
-        )
-        held = (~is_corner & (quarter < LEVEL_RAD)).astype(np.uint8)
-        home = points[:, 1].copy()
-        controls = np.empty((len(points), 8))
-        rings = cls(starts, state, is_corner.astype(np.uint8), straight.astype(np.uint8), held, home, controls)
+        count = len(points)
+        is_corner = (kinds == AnchorKind.CORNER).astype(np.uint8)
+        straight, held = np.empty(count, dtype=np.uint8), np.empty(count, dtype=np.uint8)
+        state, home, controls = np.empty((count, UNKNOWNS)), np.empty((count, 2)), np.empty((count, 8))
+        take_apart(points, starts, is_corner, state, straight, held, home)
+        rings = cls(starts, state, is_corner, straight, held, home, controls)
         rings.update()
         return rings
 
@@ -100,11 +80,9 @@ class Rings:
         lengths = np.add.reduceat(np.hypot(legs[..., 0], legs[..., 1]).sum(axis=1), self.starts[:-1])
         return np.argsort(-lengths)
 
-    def update(self, which: Flags | None = None) -> None:
-        """Bring the control points of some rings, or of all, in line with their unknowns."""
-        for k in range(len(self.starts) - 1) if which is None else np.flatnonzero(which):
-            a, b = self.starts[k], self.starts[k + 1]
-            handles_of(self.state[a:b], self.is_corner[a:b], self.straight[a:b], self.controls[a:b])
+    def update(self) -> None:
+        """Bring all control points in line with the unknowns."""
+        place_all(self.starts, self.state, self.is_corner, self.straight, self.controls)
 
     def eased(self, least_rad: float) -> tuple[Rings, Flags]:
         """Return them with corners made smooth that turn by less, and which rings were changed."""
@@ -124,10 +102,3 @@ class Rings:
         into_straight = preceding(straight)
         points[into_straight, 0] = points[into_straight, 1]
         return Contour(points, np.where(self.is_corner[a:b] == 1, AnchorKind.CORNER, AnchorKind.SMOOTH))
-
-
-def _next(starts: I64) -> I64:
-    """The row that follows each, round every ring."""
-    following = np.arange(1, starts[-1] + 1)
-    following[starts[1:] - 1] = starts[:-1]
-    return following
