@@ -41,6 +41,10 @@ cpdef void covered(const int[::1] by_row, const int[::1] rows, const double[::1]
 cpdef void lay_over(
     const unsigned char[:, :, ::1] covers, const long long[::1] inks, const float[:, ::1] colours, float[:, :, ::1] picture
 )
+cpdef void see_around(
+    const unsigned char[:, ::1] covers, const unsigned char[::1] ground, const long long[::1] inks, Py_ssize_t number,
+    const float[:, ::1] colours, float[:, ::1] without, float[:, ::1] more
+)
 cdef void soften_some(
     Py_ssize_t low, Py_ssize_t high, const int* rows, const int* columns, const int* above, const int* below,
     const double* taps, Py_ssize_t count, const float* values, float* level, float* out

@@ -272,6 +272,33 @@ def lay_over(covers: U8, inks: I64, colours: F32, picture: F32) -> None:
                             picture[i, j, channel] += share * (colours[inks[k], channel] - picture[i, j, channel])
 
 
+def see_around(covers: U8, ground: U8, inks: I64, number: int, colours: F32, without: F32, more: F32) -> None:
+    """Write what n pixels show without one of the inks laid over each other, and what they show more with it, (3, n).
+
+    Of each ink (layers, n), the lowest first, 255 parts of a pixel are covered; beneath them is the ink `ground` (n).
+    """
+    share = cython.declare(cython.float)
+    rest = cython.declare(cython.float)
+    with cython.nogil:
+        for k in range(ground.shape[0]):
+            for channel in range(3):
+                without[channel, k] = colours[ground[k], channel]
+            for lower in range(number):
+                if covers[lower, k]:
+                    share = covers[lower, k] / cython.cast(cython.float, 255.0)
+                    for channel in range(3):
+                        without[channel, k] += share * (colours[inks[lower], channel] - without[channel, k])
+            for channel in range(3):
+                more[channel, k] = colours[inks[number], channel] - without[channel, k]
+            for upper in range(number + 1, inks.shape[0]):
+                if covers[upper, k]:
+                    share = covers[upper, k] / cython.cast(cython.float, 255.0)
+                    rest = 1.0 - share
+                    for channel in range(3):
+                        without[channel, k] += share * (colours[inks[upper], channel] - without[channel, k])
+                        more[channel, k] *= rest
+
+
 def soften_some(
     low: int,
     high: int,

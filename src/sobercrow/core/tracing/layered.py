@@ -18,13 +18,13 @@ from typing import Self
 import cv2
 import numpy as np
 
-from sobercrow.core.arrays import F32, U8
+from sobercrow.core.arrays import F32, I64, U8
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.inks.colour import rgb_of_hex
 from sobercrow.core.inks.mixer import Mixer
 from sobercrow.core.inks.separation import InkField, SeveralInks
 from sobercrow.core.settings import Role
-from sobercrow.core.tracing._render_kernels import lay_over
+from sobercrow.core.tracing._render_kernels import lay_over, see_around
 from sobercrow.core.tracing.band import Band, blur_taps
 from sobercrow.core.tracing.rendering import Likeness, blur_of, response_of, settled
 from sobercrow.core.tracing.rings import Flags, Rings
@@ -108,22 +108,21 @@ class Pile:
 
     def picture(self, band: Band) -> F32:
         """The picture in a band, (3, n)."""
-        pixels = self.mixer.forth[self.separation.pixels[band.rows, band.columns]]
+        pixels = self.mixer.forth[self.separation.pixels.reshape(-1, 3)[self._indices(band)]]
         return np.ascontiguousarray(((pixels @ TO_LUMA_CHROMA.T) * self.channels).T)
 
     def around(self, number: int, band: Band) -> tuple[F32, F32]:
         """What a band shows without one of the inks, and what it shows more with it, (3, n) each."""
-        drawn, rows, columns = self.separation.drawn, band.rows, band.columns
-        below = self.colours[self._ground()[self.separation.own[rows, columns]]]
-        for lower in range(number):
-            share = self.covers[lower][rows, columns, None].astype(np.float32) / np.float32(255.0)
-            below += share * (self.colours[drawn[lower]] - below)
-        more = self.colours[drawn[number]] - below
-        for upper in range(number + 1, len(drawn)):
-            share = self.covers[upper][rows, columns, None].astype(np.float32) / np.float32(255.0)
-            below += share * (self.colours[drawn[upper]] - below)
-            more *= np.float32(1.0) - share
-        return np.ascontiguousarray(below.T), np.ascontiguousarray(more.T)
+        indices = self._indices(band)
+        covers = np.stack([cover.ravel()[indices] for cover in self.covers])
+        ground = self._ground()[self.separation.own.ravel()[indices]]
+        without, more = np.empty((3, len(indices)), dtype=np.float32), np.empty((3, len(indices)), dtype=np.float32)
+        see_around(covers, ground, np.array(self.separation.drawn), number, self.colours, without, more)
+        return without, more
+
+    def _indices(self, band: Band) -> I64:
+        """Where a band's pixels stand in the picture, row by row."""
+        return band.rows.astype(np.int64) * self.separation.own.shape[1] + band.columns
 
     def shown(self, blur_px: float, box: tuple[int, int, int, int] | None = None) -> F32:
         """Return the picture they give, (h, w, 3), in sRGB values; `blur_px` is a standard deviation.
