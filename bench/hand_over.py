@@ -10,6 +10,8 @@ import resource
 import sys
 import time
 from collections import Counter
+from collections.abc import Iterator
+from pathlib import Path
 
 import ezdxf
 import ezdxf.bbox
@@ -25,7 +27,7 @@ from sobercrow.core.formats.dxf import Curves, DxfSettings, dxf_bytes
 from sobercrow.core.formats.hpgl import HpglSettings, hpgl_bytes, parse_hpgl
 from sobercrow.core.formats.pdf import pdf_bytes
 from sobercrow.core.formats.raster import RasterSettings, drawn, png_bytes
-from sobercrow.core.formats.sets import SETS, set_files
+from sobercrow.core.formats.sets import SETS, HandOverSet, set_files
 from sobercrow.core.formats.svg import svg_bytes
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.handover import route as routes
@@ -37,9 +39,10 @@ from sobercrow.core.picture.decode import decode_picture
 from sobercrow.core.settings import Settings
 from sobercrow.demo.make import PICTURES
 
-sys.path.insert(0, "../tests")
+sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
 from core.formats.test_hand_over_formats import sample
 from drawings import glyph_contours, line_of, off
+from figures import Figure
 from planted import CELL_MM, planted, px
 
 PAGES = (
@@ -230,8 +233,25 @@ def sets() -> None:
     """A set of six files for 20,000 anchors."""
     page = many(20_000)
     start = time.perf_counter()
-    made = set_files(page, next(one for one in SETS if one.client_page), "letters")
+    made = set_files(page, _client_set(), "letters")
     print(f"{len(made)} files for {page.anchor_count} anchors: {time.perf_counter() - start:.1f} s")
+
+
+def figures() -> Iterator[Figure]:
+    """Yield how long the check and a set take."""
+    check(many(2000, 6), CheckSettings(Purpose.CUT))
+    for name, work, wanted in (
+        ("check of 20,000 anchors", lambda page: check(page, CheckSettings(Purpose.CUT)), 0.7),
+        ("set of six files for 20,000 anchors", lambda page: set_files(page, _client_set(), "letters"), 3.0),
+    ):
+        page = many(20_000)
+        start = time.perf_counter()
+        work(page)
+        yield Figure(name, time.perf_counter() - start, wanted)
+
+
+def _client_set() -> HandOverSet:
+    return next(one for one in SETS if one.client_page)
 
 
 PARTS = {"read": read, "check": checked, "way": way, "large": large, "set": sets}

@@ -19,7 +19,8 @@ import resvg_py
 from PIL import Image
 
 from sobercrow.core.artwork.choice import Edited
-from sobercrow.core.artwork.combining import join_by_colour, trim
+from sobercrow.core.artwork.combining import trim
+from sobercrow.core.artwork.joining import join_by_colour
 from sobercrow.core.artwork.model import Artwork, Layer
 from sobercrow.core.errors import EditError
 from sobercrow.core.formats.svg_in import parse_svg

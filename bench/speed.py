@@ -9,15 +9,18 @@ import os
 import resource
 import statistics
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import replace
+from pathlib import Path
 
 import contourpy
 import numpy as np
 from PIL import Image, ImageDraw, ImageFont
 
+from figures import Figure
 from sobercrow.core.artwork.model import Artwork, Layer
 from sobercrow.core.errors import Cancelled
+from sobercrow.core.first_sight import DRAFT_PIXELS, first_settings
 from sobercrow.core.inks.separation import separate
 from sobercrow.core.job import Job
 from sobercrow.core.picture.decode import read_picture
@@ -71,6 +74,36 @@ def best_of(work: Callable[[], object], times: int = 5) -> float:
     return statistics.median(seconds)
 
 
+def figures() -> Iterator[Figure]:
+    """Yield how long the page takes, and what the slowest demo picture takes after a change."""
+    grey = page()
+    picture = Picture(np.repeat(grey[..., None], 3, axis=2), 300.0)
+    tones = grey.astype(np.float64)
+    trace(separate(picture, Inks()), Tracing())  # warm
+    bare = best_of(lambda: contourpy.contour_generator(z=tones, name="serial").lines(127.5))
+    ours = best_of(lambda: trace(separate(picture, Inks()), Tracing()))
+    yield Figure("page of letters, ÷ contourpy's bare iso-line", ours / bare, 3.0, "×")
+    for pixels, wanted in ((DRAFT_PIXELS, 0.06), (None, 0.25)):
+        slowest = max((_after_change(file, pixels), file.name) for file in sorted(PICTURES.iterdir()))
+        what = "draft" if pixels is not None else "full result"
+        yield Figure(f"{what} after a change of detail, slowest demo picture ({slowest[1]})", slowest[0], wanted)
+
+
+def _after_change(file: Path, pixels: int | None) -> float:
+    """Seconds until a change of detail shows on a picture, as it is first set; the median of three."""
+    job = Job(read_picture(file))
+    settings = first_settings(job)
+    job.run(settings, pixels)
+    seconds = []
+    for k in range(1, 4):
+        tried = replace(settings, tracing=replace(settings.tracing, detail=settings.tracing.detail - k))
+        told: list[float] = []
+        start = time.perf_counter()
+        job.run(tried, pixels, early=lambda _, told=told: told.append(time.perf_counter()))
+        seconds.append([*(told if pixels is not None else []), time.perf_counter()][0] - start)
+    return statistics.median(seconds)
+
+
 def page_table() -> None:
     """Print the page's time and memory."""
     grey = page()
@@ -89,8 +122,6 @@ def page_table() -> None:
 
 def draft_table() -> None:
     """Print how long a change takes to show on the demo pictures."""
-    from sobercrow.core.first_sight import DRAFT_PIXELS
-
     print(
         "| demo picture | change of threshold, draft | full | change of detail, draft | full |\n|---|---|---|---|---|"
     )

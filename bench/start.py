@@ -10,7 +10,10 @@ import subprocess
 import sys
 import tempfile
 import time
+from collections.abc import Iterator
 from pathlib import Path
+
+from figures import Figure, table
 
 ROOT = Path(__file__).parents[1]
 PICTURES = ROOT / "src" / "sobercrow" / "demo" / "pictures"
@@ -53,8 +56,8 @@ def seconds(command: list[str], times: int = 5) -> float:
     return min(taken[1:])
 
 
-def main() -> None:
-    """Print the table."""
+def figures() -> Iterator[Figure]:
+    """Yield how many times as long as its reference each start takes."""
     python, product = sys.executable, str(Path(sys.executable).parent / "sober-crow")
     out = str(Path(tempfile.mkdtemp()) / "out.svg")
     references = {
@@ -71,12 +74,11 @@ def main() -> None:
         ("sober-crow trace of the small badge", badge, numbers, 2.0),
         ("from start to the artwork of the pen lettering", [python, "-c", FIRST_ARTWORK], numbers, 3.0),
     ]
-    print("| | ms | ÷ | ratio | to reach |\n|---|---|---|---|---|")
     for name, command, reference, wanted in rows:
         taken = seconds(command)
-        beside = f"`{reference}` {1000 * references[reference]:.0f} ms"
-        print(f"| {name} | {1000 * taken:.0f} | {beside} | {taken / references[reference]:.1f} | {wanted:g} |")
+        beside = f"{1000 * taken:.0f} ms, `{reference}` {1000 * references[reference]:.0f}"
+        yield Figure(f"{name} ({beside})", taken / references[reference], wanted, "×")
 
 
 if __name__ == "__main__":
-    main()
+    print(table(list(figures())))

@@ -11,7 +11,7 @@ import shapely
 from scipy.spatial import cKDTree
 
 from drawings import artwork_of, glyph_contours
-from sobercrow.core.artwork import combining
+from sobercrow.core.artwork import combining, joining
 from sobercrow.core.artwork.choice import Choice
 from sobercrow.core.artwork.combining import Backing, Fence
 from sobercrow.core.artwork.model import Artwork, Layer, Shape, stroked
@@ -111,14 +111,14 @@ def test_joined_by_colour_touching_ones_are_one_and_the_rest_stays_as_it_was() -
     shapes += [Shape((disc(20 + 30 * k, 55, 20),), red if k % 2 == 0 else blue) for k in range(4)]
     far = Shape((disc(300, 40, 20),), red)
     artwork = artwork_of(*shapes, far)
-    made = combining.join_by_colour(artwork).artwork
+    made = joining.join_by_colour(artwork).artwork
     assert len(made.shapes) == 5
     assert made.shapes[-1] is far
     for colour in (red, blue):
         both = [seen_in(a.shapes, colour) for a in (artwork, made)]
         assert both[0].symmetric_difference(both[1]).area < 1e-3 * both[0].area, "all looks as before"
     with pytest.raises(EditError, match="nothing to join"):
-        combining.join_by_colour(made)
+        joining.join_by_colour(made)
 
 
 def test_trimmed_shapes_overlap_no_more_and_look_the_same() -> None:

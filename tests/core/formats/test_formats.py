@@ -20,8 +20,9 @@ from drawings import lettering
 from sobercrow.core.artwork.edits import delete_shapes, fill_shapes
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.errors import ExportError, ProjectError
+from sobercrow.core.formats.numbers import number
 from sobercrow.core.formats.project import VERSION, Project, read_project, write_project
-from sobercrow.core.formats.svg import number, svg_bytes, write_svg
+from sobercrow.core.formats.svg import svg_bytes, write_svg
 from sobercrow.core.settings import (
     CleanUp,
     Corners,

@@ -9,7 +9,7 @@ import pytest
 import shapely
 
 from planted import box, disc
-from sobercrow.core.artwork.combining import area_contours
+from sobercrow.core.artwork.joining import area_contours
 from sobercrow.core.artwork.model import Artwork, Layer
 from sobercrow.core.errors import ExportError, SettingError
 from sobercrow.core.geometry.combine import region

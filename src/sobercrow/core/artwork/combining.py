@@ -8,23 +8,20 @@ from enum import StrEnum
 
 import numpy as np
 import shapely
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 from shapely.geometry.base import BaseGeometry
 
-from sobercrow.core.arrays import F64, I64
+from sobercrow.core.arrays import F64
 from sobercrow.core.artwork.choice import Choice, Edited
 from sobercrow.core.artwork.edits import Changed, change_shapes, checked_shapes, choice_of
-from sobercrow.core.artwork.hit import box_table, boxes_meet
+from sobercrow.core.artwork.hit import box_table
+from sobercrow.core.artwork.joining import TOUCH_PX, area_contours, inked, united
 from sobercrow.core.artwork.model import Artwork, Layer, Shape, stroked
 from sobercrow.core.artwork.tree import free_name
 from sobercrow.core.errors import EditError
-from sobercrow.core.geometry.combine import How, Progress, combine_all, contours_around, divide_all, flat_area, region
+from sobercrow.core.geometry.combine import How, Progress, combine_all, contours_around, divide_all, region
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.settings import Meaning, mm_to_px, setting
 
-STROKE_PX, STROKE_SPACING_PX, TOUCH_PX = 0.02, 0.2, 0.05
-"""Strokes are fitted within so much where they are made shapes; edges this near to each other touch."""
 BACKING_PX, BACKING_SPACING_PX = 0.06, 0.05
 
 
@@ -52,13 +49,6 @@ class Backing:
 
 
 # strokes
-
-
-def area_contours(shape: Shape) -> tuple[Contour, ...]:
-    """Return the contours of what a shape inks: its own, or those around its stroke, fitted."""
-    if shape.stroke is None:
-        return shape.contours
-    return tuple(contours_around(_inked(shape.edges(STROKE_SPACING_PX)), STROKE_PX))
 
 
 def strokes_to_shapes(artwork: Artwork, choice: Choice) -> Edited:
@@ -185,95 +175,6 @@ def divide_shapes(artwork: Artwork, choice: Choice) -> Edited:
     return _replaced(artwork, chosen, chosen[-1], made)
 
 
-def united(shapes: Sequence[Shape], progress: Progress | None = None) -> list[tuple[Contour, ...]]:
-    """Return what shapes cover together, part by part; those that touch none of the others as they are."""
-    contours = [area_contours(shape) for shape in shapes]
-    groups = _touching(contours)
-    made: list[tuple[Contour, ...]] = []
-    for n, group in enumerate(groups):
-        if progress is not None:
-            progress(n / len(groups))
-        if len(group) == 1 and _is_one(contours[group[0]]):
-            made.append(contours[group[0]])
-        else:
-            made += combine_all([contours[k] for k in group], How.UNITE, progress)
-    return made
-
-
-def _is_one(contours: Sequence[Contour]) -> bool:
-    """Whether contours are one outline with holes, or one alone."""
-    return sum(contour.area() > 0 for contour in contours) <= 1
-
-
-def _touching(contours: Sequence[Sequence[Contour]]) -> list[list[int]]:
-    """Shapes sorted into groups of which each touches another in it."""
-    areas = [flat_area(group, TOUCH_PX) for group in contours]
-    one, other = shapely.STRtree(areas).query(areas, predicate="dwithin", distance=2.0 * TOUCH_PX)
-    return _components(len(contours), one, other)
-
-
-def _components(count: int, one: I64, other: I64) -> list[list[int]]:
-    links = coo_matrix((np.ones(len(one)), (one, other)), shape=(count, count))
-    _, labels = connected_components(links, directed=False)
-    order = np.argsort(labels, kind="stable")
-    return [part.tolist() for part in np.split(order, np.flatnonzero(np.diff(labels[order])) + 1)]
-
-
-def join_by_colour(artwork: Artwork, layers: Collection[int] | None = None, progress: Progress | None = None) -> Edited:
-    """Join the shapes of one paint that touch each other, in each of some layers or all.
-
-    A joined shape lies where the uppermost of its parts lay; what shapes of another paint between them covered is not
-    in it, so that everything looks as before.
-
-    Raises
-    ------
-    EditError
-        If no two shapes of one colour touch.
-    """
-    first = 0
-    gone: set[int] = set()
-    fresh: dict[int, list[Shape]] = {}
-    for number, layer in enumerate(artwork.layers):
-        own = layer.shapes
-        if (layers is None or number in layers) and not layer.locked:
-            paints: dict[object, list[int]] = {}
-            for k, shape in enumerate(own):
-                if shape.is_filled:
-                    paints.setdefault((shape.fill, shape.stroke), []).append(k)
-            for places in paints.values():
-                contours = [area_contours(own[k]) for k in places]
-                for group in _touching(contours):
-                    if len(group) < 2:
-                        continue
-                    top = max(places[k] for k in group)
-                    seen = [_seen_from(own, places[k], top, contours[k]) for k in group]
-                    parts = combine_all([part for part in seen if part], How.UNITE, progress)
-                    gone.update(first + places[k] for k in group)
-                    fresh[first + top] = [replace(own[top], contours=part) for part in parts]
-                    if progress is not None:
-                        progress((first + top) / max(len(artwork.shapes), 1))
-        first += len(own)
-    if not fresh:
-        raise EditError("No two shapes of one colour touch each other; there is nothing to join.")
-
-    def change(k: int, shape: Shape) -> Changed:
-        return fresh.get(k, None if k in gone else shape)
-
-    made = change_shapes(artwork, change)
-    return Edited(made, choice_of(made, [shape for shapes in fresh.values() for shape in shapes]))
-
-
-def _seen_from(shapes: Sequence[Shape], place: int, top: int, contours: Sequence[Contour]) -> list[Contour]:
-    """What is seen of a shape between its own place and another above it, those of its own paint left out."""
-    own = shapes[place]
-    box = own.bounds()
-    between = [s for s in shapes[place + 1 : top] if s.is_filled and (s.fill, s.stroke) != (own.fill, own.stroke)]
-    above = [area_contours(s) for s in between if boxes_meet(s.bounds(), box)]
-    if not above:
-        return list(contours)
-    return [contour for part in combine_all([contours, *above], How.SUBTRACT) for contour in part]
-
-
 def trim(artwork: Artwork, choice: Choice = Choice(), progress: Progress | None = None) -> Edited:  # noqa: B008
     """Take away of all shapes, or of those chosen, what lies hidden beneath filled shapes above them.
 
@@ -382,18 +283,9 @@ def grown(shapes: Sequence[Sequence[F64]], grow_px: float, close_px: float, corn
 
     Holes and bays narrower than a size are closed, by growing further and back again.
     """
-    area = shapely.buffer(shapely.union_all([_inked(lines) for lines in shapes]), grow_px, **_pen(corners))
+    area = shapely.buffer(shapely.union_all([inked(lines) for lines in shapes]), grow_px, **_pen(corners))
     if close_px > 0.0:
         area = shapely.buffer(shapely.buffer(area, 0.5 * close_px, quad_segs=32), -0.5 * close_px, quad_segs=32)
-    return area
-
-
-def _inked(lines: Sequence[F64]) -> BaseGeometry:
-    """What lies between closed lines, by the even-odd rule."""
-    area: BaseGeometry = shapely.Polygon()
-    for line in lines:
-        if len(line) > 2:
-            area = area.symmetric_difference(shapely.make_valid(shapely.Polygon(line)))
     return area
 
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from sobercrow.core.arrays import F64
-from sobercrow.core.artwork import combining
+from sobercrow.core.artwork import combining, joining
 from sobercrow.core.artwork.choice import Choice
 from sobercrow.core.artwork.combining import Backing
 from sobercrow.core.artwork.hit import artwork_box
@@ -46,7 +46,7 @@ def finish(artwork: Artwork, how: Finish, borders: Sequence[F64] = ()) -> Artwor
     EditError
         If a mirror, a silhouette or a backing cannot be made.
     """
-    for wanted, work in ((how.join_colours, combining.join_by_colour), (how.trim, combining.trim)):
+    for wanted, work in ((how.join_colours, joining.join_by_colour), (how.trim, combining.trim)):
         if wanted:
             try:
                 artwork = work(artwork).artwork

@@ -14,7 +14,6 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
-from scipy.spatial import Delaunay
 from shapely.geometry.base import BaseGeometry
 
 from sobercrow.core.arrays import F64, I64
@@ -110,6 +109,8 @@ def _gaps(lines: BaseGeometry, width: float, height: float) -> list[Gap]:
     )
     frame = np.array([low, (high[0], low[1]), high, (low[0], high[1])])
     points = np.concatenate([points, frame])
+    from scipy.spatial import Delaunay  # brought in when gaps are first looked for
+
     mesh = Delaunay(points)
     centres, radii = _circles(points[mesh.simplices])
     middles = points[mesh.simplices].mean(axis=1)

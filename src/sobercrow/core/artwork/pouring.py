@@ -7,7 +7,6 @@ from dataclasses import replace
 
 import numpy as np
 import shapely
-from scipy.spatial import cKDTree
 from shapely.geometry.base import BaseGeometry
 
 from sobercrow.core.artwork.choice import Edited
@@ -240,6 +239,8 @@ def close_gaps(artwork: Artwork, gaps: Collection[Gap]) -> Edited:
     owners = [
         (number, shape) for number, layer in enumerate(artwork.layers) if layer.poured is None for shape in layer.shapes
     ]
+    from scipy.spatial import cKDTree  # brought in when inks are first poured
+
     tree = cKDTree(np.concatenate([shape.contours[0].sampled(2.0) for _, shape in owners]))
     starts = np.cumsum([len(shape.contours[0].sampled(2.0)) for _, shape in owners])
     fresh: dict[int, list[Shape]] = {}

@@ -114,9 +114,7 @@ def _project_unit(
     for row in range(top // (8 * fy), bottom // (8 * fy)):
         for column in range(left // (8 * fx), right // (8 * fx)):
             block = 64 * (first + row * across + column)
-            _project_block(
-                plane + 8 * row * fy * width + 8 * column * fx, width, fy, fx, low + block, high + block
-            )
+            _project_block(plane + 8 * row * fy * width + 8 * column * fx, width, fy, fx, low + block, high + block)
 
 
 def project(

@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from sobercrow.core.arrays import F32, U8
-from sobercrow.core.cleanup.flat_picture import FlatColours, compressed_strokes, read_flat_colours, with_strokes
 from sobercrow.core.cleanup.evidence import Evidence
+from sobercrow.core.cleanup.flat_picture import FlatColours, compressed_strokes, read_flat_colours, with_strokes
 from sobercrow.core.cleanup.intervals import Intervals, Progress
 from sobercrow.core.cleanup.thin_parts import ThinPart, find_mixed_parts, find_rims, in_one_ink
 from sobercrow.core.history.planes import rgb_of

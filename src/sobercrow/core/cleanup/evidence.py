@@ -128,7 +128,9 @@ def _without_overlaps(boxes: list[Box]) -> list[Box]:
     apart: list[Box] = []
     for box in boxes:
         while True:
-            other = next((b for b in apart if b[0] < box[2] and box[0] < b[2] and b[1] < box[3] and box[1] < b[3]), None)
+            other = next(
+                (b for b in apart if b[0] < box[2] and box[0] < b[2] and b[1] < box[3] and box[1] < b[3]), None
+            )
             if other is None:
                 break
             apart.remove(other)

@@ -13,7 +13,7 @@ import numpy as np
 
 from sobercrow.core.arrays import F64
 from sobercrow.core.artwork.model import Artwork
-from sobercrow.core.geometry.arcs import WHOLE, Arc, arcs_of
+from sobercrow.core.geometry.arcs import WHOLE, Arc, arc_of, arcs_of
 from sobercrow.core.geometry.biarcs import biarcs
 from sobercrow.core.geometry.combine import Progress
 from sobercrow.core.geometry.contour import Contour
@@ -211,13 +211,17 @@ class _Writer:
             yield from ((start, end, bulge) for (start, bulge), end in zip(parts, ends, strict=True))
 
     def _polyline(self, parts: list[Piece], closed: bool, attributes: dict[str, str]) -> None:
-        parts = [part for part in parts if part[2] or np.hypot(*(part[1] - part[0])) > 1e-9]
         if not parts:
             return
+        starts, ends = np.array([part[0] for part in parts]), np.array([part[1] for part in parts])
+        bulges = np.array([part[2] for part in parts])
+        kept = (bulges != 0.0) | (np.hypot(*(ends - starts).T) > 1e-9)
+        if not kept.any():
+            return
         # with y up, what turned clockwise turns the other way
-        places = [(*self._point(start), -bulge) for start, _, bulge in parts]
+        places = np.column_stack([self.to_unit(starts[kept]), -bulges[kept]]).tolist()
         if not closed:
-            places.append((*self._point(parts[-1][1]), 0.0))
+            places.append((*self._point(ends[kept][-1]), 0.0))
         if self.plain:
             self.space.add_polyline2d(places, format="xyb", close=closed, dxfattribs=attributes)
         else:
@@ -234,8 +238,11 @@ class _Writer:
 
 def _circle(contour: Contour) -> tuple[float, float, float] | None:
     """Middle and radius of a contour of arcs that are one whole circle."""
-    arcs = [arc for _, arc in arcs_of(contour.curves(), 0.75 * WHOLE)] if contour.closed else []
-    first = arcs[0] if arcs else None
+    curves = contour.curves()
+    if not contour.closed or not len(curves) or arc_of(curves[0]) is None:
+        return None
+    arcs = [arc for _, arc in arcs_of(curves, 0.75 * WHOLE)]
+    first = arcs[0]
     if first is None or abs(abs(sum(arc.turn if arc else 0.0 for arc in arcs)) - WHOLE) > WHOLE_TURN:
         return None
     same = WHOLE_TURN * first.radius

@@ -9,7 +9,7 @@ from pikepdf import Array, Dictionary, Name
 
 from sobercrow.core.artwork.model import Artwork, Shape
 from sobercrow.core.artwork.paint import Gradient
-from sobercrow.core.formats.svg import number
+from sobercrow.core.formats.numbers import number
 from sobercrow.core.handover.printing import BLACK_ALONE, Printing
 from sobercrow.core.inks.colour import shares_of_hex
 

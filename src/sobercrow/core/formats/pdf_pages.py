@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from itertools import pairwise
 from typing import Any
 
@@ -13,10 +13,12 @@ from pikepdf import Array, Dictionary, Name
 from sobercrow.core.artwork.model import Shape
 from sobercrow.core.artwork.paint import Gradient, Spread
 from sobercrow.core.errors import ExportError
+from sobercrow.core.formats.numbers import number, numbers
 from sobercrow.core.formats.pdf import PdfPage, PdfSettings
 from sobercrow.core.formats.pdf_colours import Colours, Device, Screen, press_colours
 from sobercrow.core.formats.pdf_x import VERSION, make_press_ready
-from sobercrow.core.formats.svg import decimals_of, number
+from sobercrow.core.formats.svg import decimals_of
+from sobercrow.core.geometry import bezier
 from sobercrow.core.geometry.affine import Affine
 from sobercrow.core.geometry.combine import Progress
 from sobercrow.core.geometry.contour import Contour
@@ -103,9 +105,6 @@ class _Page:
     def _matrix(way: Affine) -> str:
         return " ".join(number(v, 9) for v in (way.a, way.b, way.c, way.d, way.e, way.f))
 
-    def _at(self, point: Iterable[float]) -> str:
-        return " ".join(number(v, self._decimals) for v in point)
-
     def _draw(self, shape: Shape) -> None:
         add = self._operators.append
         if shape.fill is not None:
@@ -123,13 +122,12 @@ class _Page:
         )
 
     def _path(self, contour: Contour) -> None:
-        add, curves = self._operators.append, contour.curves().tolist()
-        add(f"{self._at(contour.anchors[0].tolist())} m")
-        for start, first, second, end in curves:
-            if start == first and second == end:
-                add(f"{self._at(end)} l")
-            else:
-                add(f"{self._at((*first, *second, *end))} c")
+        add, curves = self._operators.append, contour.curves()
+        texts = numbers([*contour.anchors[0].tolist(), *curves[:, 1:].ravel().tolist()], self._decimals)
+        add(f"{' '.join(texts[:2])} m")
+        for k, is_line in enumerate(bezier.are_lines(curves).tolist()):
+            own = texts[2 + 6 * k : 8 + 6 * k]
+            add(f"{' '.join(own[4:])} l" if is_line else f"{' '.join(own)} c")
         if contour.closed:
             add("h")
 

@@ -19,6 +19,8 @@ from sobercrow.core.artwork.model import Artwork, Group, Item, Layer, Shape, sha
 from sobercrow.core.artwork.paint import Gradient, Spread
 from sobercrow.core.errors import ExportError
 from sobercrow.core.formats.files import write_whole
+from sobercrow.core.formats.numbers import DECIMALS, number, numbers
+from sobercrow.core.geometry import bezier
 from sobercrow.core.geometry.arcs import arcs_of
 from sobercrow.core.geometry.combine import Progress
 from sobercrow.core.geometry.contour import Contour
@@ -27,8 +29,6 @@ from sobercrow.core.geometry.offset import Ends, Joins
 from sobercrow.core.geometry.polygon import nesting_depths
 from sobercrow.core.settings import mm_to_px, px_to_mm
 
-DECIMALS = 3
-"""At least; more where a px is so large that places would move by more than `STAY_MM`."""
 STAY_MM = 4e-4
 """Rounding moves no coordinate by more: places then stay within a thousandth of a mm, bulges of arcs too."""
 WIDEST_ARC = math.radians(120.0)
@@ -62,12 +62,6 @@ class SvgSettings:
     )
 
 
-def number(value: float, decimals: int = DECIMALS) -> str:
-    """Return a number with at most so many decimals and no idle zeros."""
-    text = f"{value:.{decimals}f}".rstrip("0").rstrip(".")
-    return "0" if text in ("-0", "") else text
-
-
 def decimals_of(dpi: float) -> int:
     """Return how many decimals coordinates in px need."""
     return max(DECIMALS, math.ceil(-math.log10(2.0 * mm_to_px(STAY_MM, dpi))))
@@ -75,23 +69,21 @@ def decimals_of(dpi: float) -> int:
 
 def path_data(contour: Contour, decimals: int = DECIMALS) -> str:
     """Return the SVG path of a contour: M, L, C, A, Z with absolute coordinates; circular arcs are written as such."""
-
-    def at(x: float, y: float) -> str:
-        return f"{number(x, decimals)} {number(y, decimals)}"
-
-    parts = [f"M{at(*contour.anchors[0])}"]
     curves = contour.curves()
+    lines = bezier.are_lines(curves).tolist()
+    texts = numbers(curves[:, 1:].ravel().tolist(), decimals)
+    parts = ["M" + " ".join(numbers(contour.anchors[0].tolist(), decimals))]
     done = 0
     for count, arc in arcs_of(curves, WIDEST_ARC):
         done += count
-        start, first, second, end = curves[done - 1].tolist()
+        own = texts[6 * done - 6 : 6 * done]
         if arc is not None:
             radius = number(arc.radius, decimals)
-            parts.append(f"A{radius} {radius} 0 0 {int(arc.turn > 0)} {at(*end)}")
-        elif start == first and second == end:
-            parts.append(f"L{at(*end)}")
+            parts.append(f"A{radius} {radius} 0 0 {int(arc.turn > 0)} {' '.join(own[4:])}")
+        elif lines[done - 1]:
+            parts.append(f"L{' '.join(own[4:])}")
         else:
-            parts.append(f"C{at(*first)} {at(*second)} {at(*end)}")
+            parts.append(f"C{' '.join(own)}")
     if contour.closed:
         if parts[-1].startswith("L"):
             parts.pop()  # Z draws the last straight side

@@ -6,6 +6,7 @@ import math
 from typing import NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
 from sobercrow.core.arrays import F64
 from sobercrow.core.errors import EditError
@@ -154,14 +155,21 @@ def arcs_of(curves: F64, widest: float = WHOLE) -> list[tuple[int, Arc | None]]:
     Pieces go together as long as they turn by no more than `widest`, in rad, less than a whole circle.
     """
     found: list[tuple[int, Arc | None]] = []
-    for curve in curves:
-        arc = arc_of(curve)
+    for curve, may_be in zip(curves, _have_even_handles(curves).tolist(), strict=True):
+        arc = arc_of(curve) if may_be else None
         last = found[-1][1] if found else None
         if arc is not None and last is not None and _goes_on(last, arc, widest):
             found[-1] = (found[-1][0] + 1, Arc(last.middle, last.radius, last.turn + arc.turn))
         else:
             found.append((1, arc))
     return found
+
+
+def _have_even_handles(curves: F64) -> NDArray[np.bool_]:
+    """Whether the handles of cubics (m, 4, 2) are of one length, as an arc's are."""
+    out, into, chord = curves[:, 1] - curves[:, 0], curves[:, 3] - curves[:, 2], curves[:, 3] - curves[:, 0]
+    one, other, whole = (np.hypot(way[:, 0], way[:, 1]) for way in (out, into, chord))
+    return np.asarray((np.minimum(np.minimum(one, other), whole) >= SAME) & (np.abs(one - other) <= 2.0 * SAME * whole))
 
 
 def _goes_on(one: Arc, other: Arc, widest: float) -> bool:

@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Sequence
 from enum import StrEnum
+from functools import partial
 from itertools import pairwise
 
 import numpy as np
@@ -20,6 +21,7 @@ from sobercrow.core.geometry._crossing_kernels import first_crossing
 from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.geometry.fewest import fewest_cubics
 from sobercrow.core.geometry.laid import Laid, Lines
+from sobercrow.core.parallel import on_cores
 
 FLAT_PX = 0.002
 """A line of points lies no further off its curve."""
@@ -48,16 +50,35 @@ class How(StrEnum):
     EXCLUDE = "exclude"
 
 
-def _area(laid: Sequence[Laid]) -> BaseGeometry:
-    """The area some contours enclose, by the even-odd rule."""
-    return area_of_rings([one.points for one in laid])
+def _laid(groups: Sequence[Sequence[Contour]], flat_px: float) -> list[list[Laid]]:
+    """Points laid on the contours of groups, in one go."""
+    ends = np.cumsum([0, *map(len, groups)]).tolist()
+    laid = Laid.of_all([contour for group in groups for contour in group], flat_px)
+    return [laid[first:last] for first, last in pairwise(ends)]
+
+
+def _areas(groups: Sequence[Sequence[Laid]]) -> list[BaseGeometry]:
+    """The area the contours of each group enclose, by the even-odd rule."""
+    return areas_of_rings([[one.points for one in group] for group in groups])
 
 
 def area_of_rings(rings: Sequence[F64]) -> BaseGeometry:
     """Return the area rings of points (n, 2) enclose by the even-odd rule; those that enclose none are left out."""
-    made = [shapely.Polygon(ring) for ring in rings if len(ring) >= 3]
-    areas = [ring if ring.is_valid else areas_alone(shapely.make_valid(ring)) for ring in made]
-    return areas_alone(_folded(areas, shapely.symmetric_difference))
+    return areas_of_rings([rings])[0]
+
+
+def areas_of_rings(groups: Sequence[Sequence[F64]]) -> list[BaseGeometry]:
+    """Return the same for many groups of rings, in one go."""
+    groups = [[ring for ring in group if len(ring) >= 3] for group in groups]
+    rings = [ring for group in groups for ring in group]
+    if not rings:
+        return [shapely.Polygon()] * len(groups)
+    which = np.repeat(np.arange(len(rings)), [len(ring) for ring in rings])
+    made = shapely.polygons(shapely.linearrings(np.concatenate(rings), indices=which))
+    for k in np.flatnonzero(~shapely.is_valid(made)):
+        made[k] = areas_alone(shapely.make_valid(made[k]))
+    parts = np.split(made, np.cumsum([len(group) for group in groups])[:-1])
+    return [areas_alone(_folded(list(part), shapely.symmetric_difference)) for part in parts]
 
 
 def areas_alone(made: BaseGeometry) -> BaseGeometry:
@@ -80,7 +101,12 @@ def _folded(areas: Sequence[BaseGeometry], meet: Callable[[BaseGeometry, BaseGeo
 
 def flat_area(contours: Sequence[Contour], flat_px: float) -> BaseGeometry:
     """Return the area contours enclose by the even-odd rule, its edges so near to the curves."""
-    return _area(Laid.of_all(contours, flat_px))
+    return flat_areas([contours], flat_px)[0]
+
+
+def flat_areas(groups: Sequence[Sequence[Contour]], flat_px: float) -> list[BaseGeometry]:
+    """Return the same for many groups of contours, in one go."""
+    return _areas(_laid(groups, flat_px))
 
 
 def region(contours: Sequence[Contour], spacing_px: float) -> BaseGeometry:
@@ -103,8 +129,8 @@ def combine_all(
     `progress` is told the share done, 0-1, and may raise `Cancelled`.
     """
     flat = FLAT_PX if len(groups) <= FEW else FLAT_OF_MANY_PX
-    laid = [Laid.of_all(group, flat) for group in groups]
-    areas = [_area(group) for group in laid]
+    laid = _laid(groups, flat)
+    areas = _areas(laid)
     if how is How.UNITE:
         result = _united(areas, progress)
     elif how is How.SUBTRACT:
@@ -121,13 +147,16 @@ def _united(areas: Sequence[BaseGeometry], progress: Progress | None) -> BaseGeo
     parts = [areas[k] for k in np.argsort(lefts, kind="stable")] if len(lefts) else list(areas)
     done, rounds = 0, max(1, math.ceil(math.log(max(len(parts), 2), AT_ONCE)))
     while len(parts) > AT_ONCE:
-        made = []
-        for k in range(0, len(parts), AT_ONCE):
-            if progress is not None:
-                progress(min((done + k / len(parts)) / (rounds + 1), 1.0))
-            made.append(shapely.union_all(parts[k : k + AT_ONCE]))
-        parts, done = made, done + 1
+        some = [parts[k : k + AT_ONCE] for k in range(0, len(parts), AT_ONCE)]
+        parts = on_cores(some, shapely.union_all, partial(_tell, progress, done, len(some), rounds + 1))
+        done += 1
     return shapely.union_all(parts)
+
+
+def _tell(progress: Progress | None, before: int, count: int, rounds: int, done: int) -> None:
+    """Tell the share done once so many of `count` parts of a round are."""
+    if progress is not None:
+        progress(min((before + done / count) / rounds, 1.0))
 
 
 def divide_all(groups: Sequence[Sequence[Contour]]) -> list[tuple[int, tuple[Contour, ...]]]:
@@ -135,8 +164,8 @@ def divide_all(groups: Sequence[Sequence[Contour]]) -> list[tuple[int, tuple[Con
 
     Neighbours share their border coordinate for coordinate.
     """
-    laid = [Laid.of_all(group, FLAT_PX) for group in groups]
-    areas = [_area(group) for group in laid]
+    laid = _laid(groups, FLAT_PX)
+    areas = _areas(laid)
     edges = shapely.unary_union([shapely.boundary(area) for area in areas])
     faces = shapely.get_parts(shapely.polygonize(shapely.get_parts(edges)))
     which, owner = shapely.STRtree(areas).query(shapely.point_on_surface(faces), predicate="within")
@@ -154,32 +183,36 @@ def shapes_along(area: BaseGeometry, lines: Lines) -> list[tuple[Contour, ...]]:
 
 def _shapes_of(parts: Sequence[BaseGeometry], lines: Lines) -> list[tuple[int, tuple[Contour, ...]]]:
     """The contours of areas, each with its number, the outer one first; slivers are left out."""
-    rings: list[F64] = []
-    owners: list[int] = []
-    for n, part in enumerate(parts):
-        if isinstance(part, shapely.Polygon) and part.area >= LEAST_AREA_PX2:
-            own = [part.exterior, *(r for r in part.interiors if shapely.Polygon(r).area >= LEAST_AREA_PX2)]
-            rings += [shapely.get_coordinates(ring)[:-1] for ring in own]
-            owners += [n] * len(own)
+    areas: F64 = shapely.area(parts)
+    large = [n for n, part in enumerate(parts) if areas[n] >= LEAST_AREA_PX2 and isinstance(part, shapely.Polygon)]
+    lines_around, which = shapely.get_rings([parts[n] for n in large], return_index=True)
+    within: F64 = shapely.area(shapely.polygons(lines_around)) if len(lines_around) else np.zeros(0)
+    kept = np.flatnonzero(within >= LEAST_AREA_PX2)
+    rings = [shapely.get_coordinates(lines_around[k])[:-1] for k in kept.tolist()]
+    lengths: F64 = shapely.length(lines_around)
     found: dict[int, list[Contour]] = {}
-    for n, ring, made in zip(owners, rings, lines.contours(rings), strict=True):
-        contour = _sound(made, ring, lines.flat_px)
+    for k, ring, made in zip(kept.tolist(), rings, lines.contours(rings), strict=True):
+        n = large[int(which[k])]
+        contour, area = _sound(made, ring, float(within[k]), float(lengths[k]), lines.flat_px)
         is_outer = n not in found
-        found.setdefault(n, []).append(contour if (contour.area() > 0) is is_outer else contour.reversed())
+        found.setdefault(n, []).append(contour if (area > 0) is is_outer else contour.reversed())
     return [(n, tuple(contours)) for n, contours in found.items()]
 
 
-def _sound(made: Contour | None, ring: F64, flat_px: float) -> Contour:
-    """The contour of a ring, curve for curve; where that cannot be told, contours lying on each other, fitted anew."""
+def _sound(made: Contour | None, ring: F64, area_px2: float, length_px: float, flat_px: float) -> tuple[Contour, float]:
+    """The contour of a ring of an area and a length, curve for curve, and what it encloses.
+
+    Where that cannot be told, contours lying on each other, it is fitted anew.
+    """
     if made is not None:
-        polygon = shapely.Polygon(ring)
-        off = abs(abs(made.area()) - polygon.area)
-        if off <= ALIKE * polygon.area + flat_px * polygon.length + LEAST_AREA_PX2 / 10:
+        area = made.area()
+        if abs(abs(area) - area_px2) <= ALIKE * area_px2 + flat_px * length_px + LEAST_AREA_PX2 / 10:
             curves = np.ascontiguousarray(made.curves().reshape(-1, 8))
             if not first_crossing(curves, True, np.empty(4)):
-                return _plain(made, flat_px)
+                return _plain(made, flat_px), area
     line = np.asarray(shapely.segmentize(shapely.LinearRing(ring), SPACING_PX).coords)[:-1]
-    return _around(line, REFIT_PX)
+    contour = _around(line, REFIT_PX)
+    return contour, contour.area()
 
 
 def _plain(made: Contour, flat_px: float) -> Contour:

@@ -105,7 +105,8 @@ class Runs:
         work = np.diff(self.starts).astype(np.float64) ** 2
         cores = core_count()
         shares = np.searchsorted(np.cumsum(work), work.sum() * np.arange(1, cores) / cores)
-        in_parts([0, *shares.tolist(), len(counts)], lambda first, last: thin_runs(*own, first, last, *into))
+        ends = sorted({0, *shares.tolist(), len(counts)})
+        in_parts(ends, lambda first, last: thin_runs(*own, first, last, *into))
         made = []
         for start, count in zip(self.starts[:-1].tolist(), counts.tolist(), strict=True):
             at = self.points[self.nodes[start + chosen[start : start + count + 1]]]

@@ -9,9 +9,9 @@ from enum import StrEnum
 import numpy as np
 import shapely
 
-from sobercrow.core.artwork.combining import area_contours
 from sobercrow.core.artwork.edits import change_shapes
 from sobercrow.core.artwork.hit import boxes_meet
+from sobercrow.core.artwork.joining import area_contours
 from sobercrow.core.artwork.model import Artwork, Layer, Shape, stroked
 from sobercrow.core.geometry.combine import How, Progress, combine_all, contours_around, region
 from sobercrow.core.geometry.contour import AnchorKind, Contour

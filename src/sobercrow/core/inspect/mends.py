@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
-from sobercrow.core.artwork import combining, cutting, edits, thinning
+from sobercrow.core.artwork import combining, cutting, edits, joining, thinning
 from sobercrow.core.artwork.choice import Choice, Edited
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.errors import EditError
@@ -43,7 +43,7 @@ def _delete(artwork: Artwork, spots: Sequence[Spot]) -> Edited:
 
 
 def _join(artwork: Artwork, _spots: Sequence[Spot]) -> Edited:
-    return _plainly(combining.join_by_colour(artwork))
+    return _plainly(joining.join_by_colour(artwork))
 
 
 def _join_or_delete(artwork: Artwork, spots: Sequence[Spot]) -> Edited:

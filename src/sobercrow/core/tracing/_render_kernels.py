@@ -45,9 +45,7 @@ def _join(joined: I64, a: int, b: int) -> None:
         joined[a] = b
 
 
-def mark_band(
-    controls: F64, starts: I64, order: I64, place: I32, top: int, left: int, reach: int, joined: I64
-) -> int:
+def mark_band(controls: F64, starts: I64, order: I64, place: I32, top: int, left: int, reach: int, joined: I64) -> int:
     """Write into `place` (all −1) the ring of every pixel within `reach` of a curve; return how many there are.
 
     Of several rings near a pixel it is the one that comes last in `order`. Rings that come near the same pixel are
@@ -238,7 +236,13 @@ def draw(
     to = cython.declare(Drawn)
     if steps.shape[0] == 0:
         return
-    to.place, to.height, to.width, to.top, to.left = cython.address(place[0, 0]), place.shape[0], place.shape[1], top, left
+    to.place, to.height, to.width, to.top, to.left = (
+        cython.address(place[0, 0]),
+        place.shape[0],
+        place.shape[1],
+        top,
+        left,
+    )
     to.steps, to.low, to.high = cython.address(steps[0]), 0, steps.shape[0]
     with cython.nogil:
         for ring in range(first, last):
@@ -334,9 +338,7 @@ def soften_some(
         out[k] = total
 
 
-def soften(
-    rows: I32, columns: I32, above: I32, below: I32, taps: F64, values: F32, level: F32, out: F32
-) -> None:
+def soften(rows: I32, columns: I32, above: I32, below: I32, taps: F64, values: F32, level: F32, out: F32) -> None:
     """Blur values of the band by one half of a symmetric kernel, its middle first; the band's rim goes on beyond it."""
     if values.shape[0] == 0:
         return

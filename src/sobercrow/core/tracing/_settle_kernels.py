@@ -34,7 +34,7 @@ from cython.cimports.sobercrow.core.tracing._render_kernels import (
     soften_some,
 )
 from cython.cimports.sobercrow.core.tracing._settle_kernels import Knot, Pixels, Rows, Sight
-from cython.cimports.sobercrow.core.tracing._sizes import BOTH, UNKNOWNS, BothRow, Cubic, Point, Row
+from cython.cimports.sobercrow.core.tracing._sizes import BOTH, BothRow, Cubic, Point, Row
 
 from sobercrow.core.arrays import F32, F64, I64, U8
 
@@ -58,9 +58,7 @@ WORTHWHILE = 1e-2
 """A ring whose difference falls by a smaller share than this has settled."""
 
 
-def _take_apart_ring(
-    points: Knot, m: int, is_corner: U8, state: Row, straight: U8, held: U8, home: Point
-) -> None:
+def _take_apart_ring(points: Knot, m: int, is_corner: U8, state: Row, straight: U8, held: U8, home: Point) -> None:
     """Write the unknowns of a ring's anchors, each given with the handle behind and the one ahead."""
     for i in range(m):
         here, after = cython.address(points[i][0]), cython.address(points[(i + 1) % m][0])
@@ -440,9 +438,7 @@ def settle(
                 if not _is_any_active(members, count, damps):
                     break
                 _look(cython.address(to), cython.address(pixels), cython.address(sight), members, count)
-                if _judge(
-                    members, count, cython.address(rows), cython.address(sight), bests, lows, damps, bads
-                ):
+                if _judge(members, count, cython.address(rows), cython.address(sight), bests, lows, damps, bads):
                     for m in range(count):
                         k = members[m]
                         if bads[k]:

@@ -122,7 +122,7 @@ class Pile:
 
     def _indices(self, band: Band) -> I64:
         """Where a band's pixels stand in the picture, row by row."""
-        return band.rows.astype(np.int64) * self.separation.own.shape[1] + band.columns
+        return np.asarray(band.rows.astype(np.int64) * self.separation.own.shape[1] + band.columns)
 
     def shown(self, blur_px: float, box: tuple[int, int, int, int] | None = None) -> F32:
         """Return the picture they give, (h, w, 3), in sRGB values; `blur_px` is a standard deviation.

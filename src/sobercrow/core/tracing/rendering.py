@@ -131,7 +131,15 @@ def seen_in(field: InkField, rings: Rings, edge_px: float) -> tuple[Band, Likene
     wanted = np.clip((field.paper_level - tones) / spread, 0.0, 1.0).astype(np.float32)
     nothing = np.empty((1, 0), dtype=np.float32)
     return band, Likeness(
-        nothing, nothing, wanted[None], NOTHING, NOTHING, taps[None], np.array([len(taps)]), response_of(edge_px), NOTHING
+        nothing,
+        nothing,
+        wanted[None],
+        NOTHING,
+        NOTHING,
+        taps[None],
+        np.array([len(taps)]),
+        response_of(edge_px),
+        NOTHING,
     )
 
 
@@ -207,13 +215,7 @@ def _moved(
 
 
 def _settle(
-    rings: Rings,
-    band: Band,
-    steps: F64,
-    likeness: Likeness,
-    which: Flags,
-    between: Callable[[], object],
-    rounds: int,
+    rings: Rings, band: Band, steps: F64, likeness: Likeness, which: Flags, between: Callable[[], object], rounds: int
 ) -> F64:
     """Move some rings, which are drawn in `steps`, to where they differ least; return each one's sum of squares."""
     lowest = np.where(which, np.inf, 0.0)

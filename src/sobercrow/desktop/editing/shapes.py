@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any
 
-from sobercrow.core.artwork import arranging, combining, cutting, mirroring, placing, tree, truing
+from sobercrow.core.artwork import arranging, combining, cutting, joining, mirroring, placing, tree, truing
 from sobercrow.core.artwork.arranging import Edge
 from sobercrow.core.artwork.choice import Choice, Edited
 from sobercrow.core.artwork.mirroring import Axis, Side
@@ -190,7 +190,7 @@ WHOLE = _slow(
         "Join by colour",
         "",
         "In each layer shapes of one colour that touch become one.",
-        _Reporting(lambda artwork, _choice, progress: combining.join_by_colour(artwork, progress=progress)),
+        _Reporting(lambda artwork, _choice, progress: joining.join_by_colour(artwork, progress=progress)),
     ),
     (
         "backing",

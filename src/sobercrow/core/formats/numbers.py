@@ -1,0 +1,25 @@
+"""Numbers as text, with no idle zeros."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+
+DECIMALS = 3
+"""At least; more where a px is so large that places would move, see `svg.STAY_MM`."""
+IDLE_ZEROS = re.compile(r"\.?0+$", re.MULTILINE)
+NOUGHT = re.compile(r"^-0$", re.MULTILINE)
+
+
+def number(value: float, decimals: int = DECIMALS) -> str:
+    """Return a number with at most so many decimals, one at least, and no idle zeros."""
+    text = f"{value:.{decimals}f}".rstrip("0").rstrip(".")
+    return "0" if text in ("-0", "") else text
+
+
+def numbers(values: Sequence[float], decimals: int) -> list[str]:
+    """Return the same for many numbers, in one go."""
+    if not values:
+        return []
+    text = "\n".join([f"%.{decimals}f"] * len(values)) % tuple(values)
+    return NOUGHT.sub("0", IDLE_ZEROS.sub("", text)).split("\n")
