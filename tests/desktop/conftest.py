@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Hashable, Iterator
 from pathlib import Path
-from typing import ClassVar
+from typing import Any, ClassVar
 
 import pytest
 from desk import desk
@@ -28,6 +28,10 @@ from sobercrow.desktop.tools.table import FIRST_TOOLS
 from sobercrow.desktop.window import MainWindow
 
 
+KEPT_OF_A_PICTURE = 24
+"""So many results of a step are kept of a picture: what tests of a file have in common is computed once."""
+
+
 class RememberingJob(Job):
     """A job that begins with what earlier ones on the same picture have kept, as if the window had stayed open."""
 
@@ -37,6 +41,9 @@ class RememberingJob(Job):
         super().__init__(source)
         first = self._of_pictures.setdefault((source.pixels.tobytes(), source.width, source.dpi), self)
         self._kept, self._seconds = first._kept, first._seconds
+
+    def _step(self, name: str, key: Hashable, compute: Callable[[], Any], most: int = 0) -> Any:
+        return super()._step(name, key, compute, max(most, KEPT_OF_A_PICTURE))
 
 
 @pytest.fixture(autouse=True)

@@ -27,6 +27,9 @@ POLYGONS_PX = (0.55, 0.35, 0.8)
 """How far polygons may be off the border."""
 LEAST_COST_PX2 = 0.12
 """A contour that differs by less is as good as it gets."""
+SETTLED = 0.7
+"""Such a share of its anchors is left of a contour moved to where the picture has it, at least: one that would not be
+worth so many more, though it came to the picture exactly, is not proposed."""
 Draw = Callable[[F64, Fitter, Contour], Contour | None]
 
 
@@ -47,7 +50,8 @@ def with_told_sides(found: Found, lines: Sequence[Sequence[F64]], fitters: Seque
         proposals = []
         for ink, k in places:
             made = draw(lines[ink][k], fitters[ink], found[ink][k])
-            proposals += [Proposal({(ink, k): made})] if made is not None else []
+            if made is not None and SETTLED * worth * (len(made) - len(found[ink][k])) < costs[ink][k]:
+                proposals.append(Proposal({(ink, k): made}))
         found = bettered(found, settled(found, proposals, tones), tones, worth)
     return found
 
