@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 
 import numpy as np
@@ -50,7 +51,9 @@ def line_through(points: F64, towards: F64) -> tuple[F64, F64]:
     The sum of squared distances is least (total least squares, Golub & Van Loan 1980).
     """
     middle = points.mean(axis=0)
-    way = np.linalg.svd(points - middle, full_matrices=False)[2][0]
+    (xx, xy), (_, yy) = (points - middle).T @ (points - middle)
+    angle = 0.5 * math.atan2(2.0 * xy, xx - yy)
+    way = np.array((math.cos(angle), math.sin(angle)))
     return np.asarray(middle), np.asarray(way if way @ towards > 0 else -way)
 
 

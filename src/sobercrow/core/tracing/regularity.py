@@ -9,6 +9,7 @@ from typing import Self
 import numpy as np
 
 from sobercrow.core.arrays import F64, following
+from sobercrow.core.geometry import bezier
 from sobercrow.core.geometry._nearest_kernels import nearest_segments
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.forms import Mirror
@@ -18,7 +19,7 @@ from sobercrow.core.tracing.mirrors import find_mirror, symmetric_about, symmetr
 from sobercrow.core.tracing.symmetric import evened, symmetric_contours
 from sobercrow.core.tracing.true_shapes import TrueShape, as_contour, find_form
 
-SPACING_PX = 0.1
+FLAT_PX = 0.002
 ANYWHERE_PX = 1e4
 WORSE, WORSE_PX, MORE_ANCHORS = 1.1, 0.02, 2
 """How much further from the border a symmetric contour may run in the mean than the one it replaces, and how many more
@@ -189,5 +190,5 @@ def _symmetric(line: F64, contour: Contour, found: TrueShape, fitter: Fitter) ->
 
 def _mean_distance(line: F64, contour: Contour) -> float:
     """How far the points of a border are from a contour in the mean."""
-    edge = contour.sampled(SPACING_PX)
+    edge, _ = bezier.chorded(contour.curves(), FLAT_PX)
     return float(nearest_segments(line, edge, following(edge), ANYWHERE_PX)[0].mean())

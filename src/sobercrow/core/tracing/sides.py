@@ -140,6 +140,13 @@ def _sides(line: F64, reading: Reading) -> list[_Side]:
     return found
 
 
+def _bend(t: F64, off: F64) -> float:
+    """What the square counts in the parabola nearest to what is off a line fitted to it, its middle at nought."""
+    squares = t**2
+    rest = squares - squares.mean() - t * ((squares * t).sum() / squares.sum())
+    return float((rest @ off) / (rest @ rest))
+
+
 def _indices(ring: F64, corners: F64) -> list[int]:
     """Where in a ring the corners of its polygon are."""
     at = {(x, y): k for k, (x, y) in reversed(list(enumerate(ring.tolist())))}
@@ -163,7 +170,7 @@ def _straight(ring: F64, a: int, b: int, reading: Reading) -> _Side | None:
     t = (clear - middle) @ way
     off = (clear - middle) @ np.array((-way[1], way[0]))
     half = 0.5 * float(np.ptp(t))
-    bow = abs(float(np.polyfit(t / half, off, 2)[0]))
+    bow = half**2 * abs(_bend(t, off))
     if bow > MOST_BOW_PX + MOST_BOW * length:
         return None
     return _Side(a + first, a + last, middle, way)
