@@ -164,7 +164,7 @@ def _picture(form: str, **options: Any) -> bytes:
     if form == "HEIF":
         pillow_heif.register_heif_opener()
     memory = io.BytesIO()
-    Image.fromarray(parted_disc(96)).save(memory, form, **options)
+    Image.fromarray(parted_disc(SIDE_PX)).save(memory, form, **options)
     return memory.getvalue()
 
 
@@ -175,6 +175,8 @@ def _project() -> dict[str, bytes]:
     return {"project.json": json.dumps(head).encode(), "source/picture": _picture("PNG"), "refined.json": artwork}
 
 
+SIDE_PX = 48
+"""Pictures are no larger: what can be read of them is traced."""
 SVG = "http://www.w3.org/2000/svg"
 PICTURES = ("JPEG", "GIF", "TIFF", "BMP", "WEBP", "AVIF", "HEIF", "JPEG2000", "PPM", "ICO", "TGA")
 
