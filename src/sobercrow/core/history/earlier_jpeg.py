@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Self
 
 import numpy as np
+from numpy.typing import NDArray
 
 from sobercrow.core.arrays import F64, I64, U8
 from sobercrow.core.history.planes import BLOCK, blocks_of, coefficients_of, downsampled, luma_chroma_of
@@ -33,7 +35,8 @@ QUIET = 20.0
 QUALITIES = range(5, 97)
 HARDER = 1.6
 """A table was harder if its steps are so many times as large; others leave no trace beneath the last."""
-BEST_GRIDS = 3
+BEST_GRIDS, MOST_RANKED = 3, 600
+"""The grids looked at more closely are those whose coefficients are nought most often, among so many blocks."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,47 +99,87 @@ def _find(
 
 def _luma(plane: F64, clipped: np.ndarray, waver: F64, least: float, grid: int) -> _Found | None:
     """The grid and the quality that explain the luma best."""
+    usable = _usable(plane, clipped)
     grids = []
     for offset in np.ndindex(grid, grid):
-        told = _telling(plane, clipped, offset)
+        told = _telling(plane, usable, offset, MOST_RANKED)
         if told is not None:
-            grids.append((float((np.abs(told) < 1.0).mean()), offset, told))
+            grids.append((float((np.abs(told) < 1.0).mean()), offset))
     grids.sort(key=lambda grid: (-grid[0], grid[1]))
     best: _Found | None = None
-    for _, offset, told in grids[:BEST_GRIDS]:
+    for _, offset in grids[:BEST_GRIDS]:
+        told = _telling(plane, usable, offset)
+        assert told is not None
+        large = _Large.of(told, waver)
         for quality in QUALITIES:
-            evidence = _evidence(told, standard_table(LUMA_TABLE, quality), waver)
+            evidence = large.evidence(standard_table(LUMA_TABLE, quality))
             if evidence is not None and (best is None or evidence > best.evidence):
                 best = _Found(evidence, quality, (int(offset[0]), int(offset[1])))
     return best if best is not None and best.evidence >= least else None
 
 
-def _telling(plane: F64, clipped: np.ndarray, offset: tuple[int, ...]) -> F64 | None:
-    """Coefficients (n, 8, 8) of the blocks of a grid with edges in them, none of whose pixels was clipped."""
+def _usable(plane: F64, clipped: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """Where blocks begin none of whose pixels was clipped, and that are not all of one tone, (h - 7, w - 7)."""
+    down, across = np.zeros(plane.shape, dtype=np.bool_), np.zeros(plane.shape, dtype=np.bool_)
+    down[:-1], across[:, :-1] = plane[1:] != plane[:-1], plane[:, 1:] != plane[:, :-1]
+    changes = _counts(down, BLOCK - 1, BLOCK) + _counts(across, BLOCK, BLOCK - 1)
+    return np.asarray((_counts(clipped, BLOCK, BLOCK) == 0) & (changes > 0))
+
+
+def _counts(flags: NDArray[np.bool_], tall: int, wide: int) -> I64:
+    """How many of a block's first so many rows and columns are flagged, for every place it may begin at."""
+    sums = np.zeros((flags.shape[0] + 1, flags.shape[1] + 1), dtype=np.int64)
+    sums[1:, 1:] = flags.cumsum(axis=0).cumsum(axis=1)
+    rows, columns = max(flags.shape[0] - BLOCK + 1, 0), max(flags.shape[1] - BLOCK + 1, 0)
+    low, right = sums[tall : tall + rows], slice(wide, wide + columns)
+    return np.asarray(low[:, right] - low[:, :columns] - sums[:rows, right] + sums[:rows, :columns])
+
+
+def _telling(plane: F64, usable: NDArray[np.bool_], offset: tuple[int, ...], most: int | None = None) -> F64 | None:
+    """Coefficients (n, 8, 8) of the blocks of a grid that are usable and have edges in them; of `most` blocks."""
     go_on()
     row, column = offset
-    blocks = blocks_of(plane[row:, column:])
-    whole = ~blocks_of(clipped[row:, column:]).any(axis=(2, 3))
-    if not whole.any():
+    chosen = np.argwhere(usable[row::BLOCK, column::BLOCK])
+    if not len(chosen):
         return None
-    coefficients = coefficients_of(blocks[whole])
+    if most is not None and len(chosen) > most:
+        chosen = chosen[np.linspace(0, len(chosen) - 1, most).astype(np.int64)]
+    coefficients = coefficients_of(blocks_of(plane[row:, column:])[chosen[:, 0], chosen[:, 1]])
     busy = np.abs(coefficients).sum(axis=(1, 2)) - np.abs(coefficients[:, 0, 0]) > QUIET
     return coefficients[busy] if busy.any() else None
 
 
-def _evidence(coefficients: F64, table: I64, waver: F64) -> float | None:
-    """How much likelier coefficients are as multiples of a table's steps than as anything, in nats for each."""
-    go_on()
-    steps = table.astype(np.float64)
-    off = coefficients - np.round(coefficients / steps) * steps
-    told = (np.abs(coefficients) > TELLING * waver) & (steps > COARSE * waver)
-    told[:, 0, 0] = False  # their means are much alike whatever the step
-    if told.sum() < LEAST_TOLD:
-        return None
-    peak = -0.5 * (off / waver) ** 2 - np.log(waver * np.sqrt(2.0 * np.pi))
-    gain = np.maximum(peak, np.log(OUTLIER / steps)) + np.log(steps)
-    mean = float(gain[told].mean())
-    return mean if mean * told.sum() >= LEAST_IN_ALL else None
+@dataclass(frozen=True, slots=True, eq=False)
+class _Large:
+    """Coefficients too large to be multiples of any step by chance, (n,): their frequencies, and how they waver."""
+
+    values: F64
+    which: I64
+    waver: F64
+
+    @classmethod
+    def of(cls, coefficients: F64, waver: F64) -> Self:
+        """Take them from coefficients (n, 8, 8) that waver so much, all alike or each (8, 8)."""
+        wavers = np.broadcast_to(waver, (BLOCK, BLOCK)).ravel()
+        listed = coefficients.reshape(-1, BLOCK**2)
+        large = np.abs(listed) > TELLING * wavers
+        large[:, 0] = False  # their means are much alike whatever the step
+        which = np.nonzero(large)[1]
+        return cls(listed[large], which, wavers[which])
+
+    def evidence(self, table: I64) -> float | None:
+        """How much likelier they are as multiples of a table's steps than as anything, in nats for each."""
+        go_on()
+        steps = table.astype(np.float64).ravel()[self.which]
+        told = steps > COARSE * self.waver
+        count = np.count_nonzero(told)
+        if count < LEAST_TOLD:
+            return None
+        values, waver, steps = self.values[told], self.waver[told], steps[told]
+        off = values - np.round(values / steps) * steps
+        peak = -0.5 * (off / waver) ** 2 - np.log(waver * np.sqrt(2.0 * np.pi))
+        mean = float((np.maximum(peak, np.log(OUTLIER / steps)) + np.log(steps)).mean())
+        return mean if mean * count >= LEAST_IN_ALL else None
 
 
 def _chroma_sampling(
@@ -153,8 +196,8 @@ def _chroma_sampling(
                 for plane in planes:
                     small = downsampled(plane[row:, column:], every)
                     inside = downsampled(clipped[row:, column:].astype(np.float64), every) > 0.01
-                    told = _telling(small, inside, (0, 0))
-                    evidence += (_evidence(told, table, waver) or 0.0) if told is not None else 0.0
+                    told = _telling(small, _usable(small, inside), (0, 0))
+                    evidence += (_Large.of(told, waver).evidence(table) or 0.0) if told is not None else 0.0
                 if evidence > best[0]:
                     best = (evidence, (row, column), every)
     return best[1], best[2]

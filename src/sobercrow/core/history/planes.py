@@ -70,7 +70,9 @@ def blocks_of(plane: NDArray[Any]) -> NDArray[Any]:
 
 def coefficients_of(blocks: NDArray[Any]) -> F64:
     """Return the DCT coefficients of blocks (…, 8, 8) of samples."""
-    return np.asarray(BASIS @ (blocks - MIDDLE) @ BASIS.T, dtype=np.float64)
+    across = np.asarray(blocks - MIDDLE, dtype=np.float64).reshape(-1, BLOCK) @ BASIS.T
+    down = across.reshape(*blocks.shape).swapaxes(-1, -2).reshape(-1, BLOCK) @ BASIS.T
+    return np.asarray(down.reshape(*blocks.shape).swapaxes(-1, -2))
 
 
 def samples_of(coefficients: NDArray[Any]) -> F64:
