@@ -27,7 +27,6 @@ from sobercrow.desktop.steps import Step
 from sobercrow.desktop.tools.table import FIRST_TOOLS
 from sobercrow.desktop.window import MainWindow
 
-
 KEPT_OF_A_PICTURE = 24
 """So many results of a step are kept of a picture: what tests of a file have in common is computed once."""
 

@@ -20,7 +20,7 @@ from drawings import lettering
 from sobercrow.core.artwork.edits import delete_shapes, fill_shapes
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.errors import ExportError, ProjectError
-from sobercrow.core.formats.numbers import number
+from sobercrow.core.formats.numbers import number, numbers
 from sobercrow.core.formats.project import VERSION, Project, read_project, write_project
 from sobercrow.core.formats.svg import svg_bytes, write_svg
 from sobercrow.core.settings import (
@@ -84,6 +84,11 @@ def test_numbers_are_short_and_near(value: float) -> None:
     assert "e" not in text
     assert text != "-0"
     assert not ("." in text and text.endswith("0"))
+
+
+@given(st.lists(st.floats(-1e6, 1e6), max_size=5), st.integers(1, 9))
+def test_many_numbers_at_once_are_as_one_by_one(values: list[float], decimals: int) -> None:
+    assert numbers(values, decimals) == [number(value, decimals) for value in values]
 
 
 def test_nothing_is_not_saved_and_a_bad_place_is_told(artwork: Artwork, tmp_path: Path) -> None:

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from itertools import pairwise
 
 import cv2
 import numpy as np
 import pytest
 import shapely
+from scipy import ndimage
 
 from drawings import circle, disc, lettering, polygon, separation
 from sobercrow.core.geometry.contour import AnchorKind, Contour
@@ -57,6 +59,26 @@ def test_every_pixel_is_covered_as_shapely_says(seed: int) -> None:
     near = np.argwhere(found != 0.0)
     areas = [true.intersection(shapely.box(x, y, x + 1, y + 1)).area for y, x in near]
     assert found[tuple(near.T)] == pytest.approx(areas, abs=1e-5)
+
+
+@pytest.mark.parametrize("reach", [0, 4])
+def test_parts_of_a_band_are_those_scipy_labels_and_rings_may_be_anywhere(reach: int) -> None:
+    random = np.random.default_rng(3)
+    rings = Rings.of([circle(*random.uniform(-5, 105, 2), random.uniform(2, 9)) for _ in range(25)])
+    band = Band.of(rings, (100, 100), reach)
+    marked = np.zeros((100, 100), dtype=int)
+    marked[band.rows, band.columns] = 1
+    labels, count = ndimage.label(marked)
+    parts = np.repeat(np.arange(len(band.parts) - 1), np.diff(band.parts))
+    of_label = {(int(part), int(label)) for part, label in zip(parts, labels[band.rows, band.columns], strict=True)}
+    assert len(of_label) == count, "what touches is in one part"
+    assert len(parts) == len({*zip(band.rows.tolist(), band.columns.tolist(), strict=True)}) == marked.sum()
+    assert sorted(band.members.tolist()) == list(range(25))
+    for part, (first, last) in enumerate(pairwise(band.member_starts.tolist())):
+        assert set(band.owner[parts == part].tolist()) <= set(band.members[first:last].tolist())
+    by_row = list(zip(band.rows[band.by_row].tolist(), band.columns[band.by_row].tolist(), strict=True))
+    assert by_row == sorted(by_row)
+    assert (band.place[band.rows - band.top, band.columns - band.left] == np.arange(len(parts))).all()
 
 
 def test_softened_tones_are_those_of_opencv() -> None:
