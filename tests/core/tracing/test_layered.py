@@ -14,7 +14,7 @@ from sobercrow.core.inks.palette import read_colours
 from sobercrow.core.inks.separation import InkField, SeveralInks, separate
 from sobercrow.core.picture.picture import Picture
 from sobercrow.core.settings import Ink, Inks, Role
-from sobercrow.core.tracing.layered import settled_on_layers
+from sobercrow.core.tracing.layered import Pile, settled_in
 
 SIZE, CORNER, PIXEL_EDGE = 80, np.radians(48), 0.41
 GROUND, RED, BLUE = (255, 255, 255), (208, 64, 48), (32, 64, 144)
@@ -55,7 +55,7 @@ def test_discs_drawn_off_their_places_come_back_where_they_are_seen(
     separation = parted(picture(blur, quality))
     astray = [[circle(x + 0.25, y - 0.2, r - 0.15)] for x, y, r in DISCS]
     edges = [float(np.hypot(PIXEL_EDGE, blur))] * 2
-    (red,), (blue,) = settled_on_layers(astray, separation, fields_of(separation), edges, CORNER)
+    (red,), (blue,) = settled_in(Pile.of(separation, astray, fields_of(separation), edges), astray, CORNER)
     assert np.percentile(off(blue, DISCS[1]), 95) < near
     hidden = np.hypot(*(red.sampled(0.25) - DISCS[1][:2]).T) < DISCS[1][2] + 1.5
     assert np.percentile(off(red, DISCS[0])[~hidden], 95) < near
@@ -66,6 +66,6 @@ def test_what_was_given_by_hand_does_not_go_back_to_the_picture() -> None:
     separation = parted(picture())
     touched = replace(separation, given=np.ones_like(separation.given))
     astray = [[circle(x + 0.3, y, r)] for x, y, r in DISCS]
-    found = settled_on_layers(astray, touched, fields_of(touched), [PIXEL_EDGE] * 2, CORNER)
+    found = settled_in(Pile.of(touched, astray, fields_of(touched), [PIXEL_EDGE] * 2), astray, CORNER)
     for before, after in zip(astray, found, strict=True):
         assert after[0].points == pytest.approx(before[0].points, abs=0.05)

@@ -2,10 +2,7 @@ from sobercrow.core.tracing._adjust_kernels cimport Ring
 from sobercrow.core.tracing._render_kernels cimport Drawn
 from sobercrow.core.tracing._sizes cimport Cubic, Point, Row
 
-cdef double FURTHEST_PX, SHORTEST_ARM, CORNER_PULL, THIRDS_PULL, SHORT_PULL, LOOK_PX, FAINT, LEAST_DAMPING, WORTHWHILE
-cdef double QUARTER, LEVEL_RAD
-
-ctypedef double[6] Knot  # an anchor with its handles: x and y of the one behind, of itself and of the one ahead
+cdef double FURTHEST_PX, CORNER_PULL, THIRDS_PULL, SHORT_PULL, FAINT, LEAST_DAMPING, WORTHWHILE
 
 cdef struct Pixels:
     # the list of a band's pixels
@@ -48,18 +45,6 @@ cdef struct Rows:
     const Point* home
     Cubic* controls
 
-cdef void _take_apart_ring(
-    const Knot* points, Py_ssize_t m, const unsigned char* is_corner, Row* state, unsigned char* straight,
-    unsigned char* held, Point* home
-) noexcept nogil
-cpdef void take_apart(
-    const double[:, :, ::1] points, const long long[::1] starts, const unsigned char[::1] is_corner,
-    double[:, ::1] state, unsigned char[::1] straight, unsigned char[::1] held, double[:, ::1] home
-)
-cpdef void place_all(
-    const long long[::1] starts, double[:, ::1] state, const unsigned char[::1] is_corner,
-    const unsigned char[::1] straight, double[:, ::1] controls
-)
 cdef double _pulled_at(const Drawn* to, const float* pull, double x, double y) noexcept nogil
 cdef double _strength_at(const Drawn* to, const float* strength, double x, double y) noexcept nogil
 cdef void _step_ring(const Drawn* to, const Sight* sight, const Ring* ring, double damping) noexcept nogil
@@ -81,7 +66,6 @@ cpdef void redraw(
     Py_ssize_t first, Py_ssize_t last, object band, object before, object after, const unsigned char[::1] which,
     double[::1] steps
 ) except *
-cdef double _chord(const double* c) noexcept nogil
 cdef bint _is_any_active(const long long* members, Py_ssize_t count, const double* dampings) noexcept nogil
 cdef bint _judge(
     const long long* members, Py_ssize_t count, const Rows* rows, const Sight* sight, Row* best, double* lowest,
@@ -95,8 +79,3 @@ cpdef void settle(
 cdef void _look(
     const Drawn* to, const Pixels* pixels, const Sight* sight, const long long* members, Py_ssize_t count
 ) noexcept nogil
-cdef (double, double) _way_from(const double* c, bint backwards) noexcept nogil
-cpdef void ease_corners(
-    const long long[::1] starts, const double[:, ::1] controls, double[:, ::1] state, unsigned char[::1] is_corner,
-    const unsigned char[::1] straight, double least_rad, unsigned char[::1] changed
-)

@@ -168,9 +168,7 @@ def _bytes(cover: F32) -> U8:
 
 
 def _likeness(pile: Pile, number: int, band: Band, edge_px: float, count: int) -> Likeness:
-    """What the picture shows in an ink's band without it and more with it; squares are scaled so that the rings of all
-    inks count alike.
-    """
+    """How an ink's band is compared with the picture; squares are scaled so that the rings of all inks count alike."""
     blur = blur_of(edge_px)
     coarse = math.sqrt(blur**2 + COARSE_VARIANCE_PX2) if pile.coarse else blur
     kernels = blur_taps(blur), *(2 * [blur_taps(coarse)])
@@ -189,31 +187,17 @@ def _likeness(pile: Pile, number: int, band: Band, edge_px: float, count: int) -
     return Likeness(without, more, pile.picture(band), told, scale, taps, counts, response, strength * scale)
 
 
-def settled_on_layers(
-    found: Sequence[list[Contour]],
-    separation: SeveralInks,
-    fields: Sequence[InkField],
-    edges_px: Sequence[float],
-    corner_rad: float,
-    between: Callable[[], object] = lambda: None,
-    which: Sequence[Flags] | None = None,
-) -> list[list[Contour]]:
-    """Move the contours of every drawn ink, given lowest first, until together they give back the picture.
-
-    `fields` are the tones they were traced at, `edges_px` the widths of their edges. The rest as
-    `settled_on_tones`.
-    """
-    return settled_in(Pile.of(separation, found, fields, edges_px), found, corner_rad, between, which)
-
-
 def settled_in(
     pile: Pile,
     found: Sequence[list[Contour]],
     corner_rad: float,
-    between: Callable[[], object],
-    which: Sequence[Flags] | None,
+    between: Callable[[], object] = lambda: None,
+    which: Sequence[Flags] | None = None,
 ) -> list[list[Contour]]:
-    """Do the same in a pile in which they lie."""
+    """Move the contours of every drawn ink, the lowest first, until together they give back the picture of a pile.
+
+    They lie in the pile as they are. The rest as `settled_on_tones`.
+    """
     moved = list(found)
     for number in reversed(range(len(moved))):
         contours = moved[number]

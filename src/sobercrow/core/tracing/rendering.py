@@ -153,7 +153,8 @@ def seen_among(contours: Sequence[Contour], which: Flags, look: Look) -> tuple[R
     band, likeness = look(rings)
     rest = [contour for contour, wanted in zip(contours, which, strict=True) if not wanted]
     if rest:
-        band.draw(Rings.of(rest), np.ones(len(rest), dtype=np.bool_))
+        others = Rings.of(rest)
+        band.draw(others, others.near(band.top, band.left, *band.place.shape))
     return rings, band, likeness
 
 
@@ -224,9 +225,9 @@ def _settle(
     dampings = np.where(which, FIRST_DAMPING, -1.0)
     best, costs, worse = np.empty_like(rings.state), np.empty(len(which)), np.empty(len(which), dtype=np.uint8)
     room = likeness.room()
+    between()
 
     def some(first: int, last: int) -> None:
-        between()
         settle(first, last, band, rings, likeness, steps, room, costs, dampings, best, lowest, worse, rounds)
 
     in_parts(_shares(band), some)

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from sobercrow.core.arrays import F64, I64, U8, preceding
 from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.parallel import core_count
-from sobercrow.core.tracing._settle_kernels import ease_corners, place_all, take_apart
+from sobercrow.core.tracing._row_kernels import ease_corners, place_all, take_apart
 
 UNKNOWNS = 6
 """Of an anchor, see `_adjust_kernels`."""
