@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 
 from sobercrow.core.geometry import bezier
-from sobercrow.core.geometry.contour import Contour
+from sobercrow.core.geometry.contour import Contour, work_out_bounds
 
 POINTS = arrays(np.float64, st.tuples(st.integers(2, 7), st.just(3), st.just(2)), elements=st.floats(-50, 50, width=32))
 
@@ -72,3 +72,12 @@ def test_extremes_of_an_arch_are_at_its_top() -> None:
     (t,) = [t for t in bezier.extremes(arch) if 0.1 < t < 0.9]
     assert t == pytest.approx(0.5)
     assert bezier.bounds(arch[None]) == pytest.approx((0, -7.5, 20, 0))
+
+
+def test_bounds_worked_out_together_are_those_of_each() -> None:
+    points = [np.random.default_rng(k).uniform(0, 50, (k + 1, 3, 2)) for k in range(6)]
+    together, alone = ([Contour(p, np.ones(len(p)), closed=len(p) % 2 == 0) for p in points] for _ in range(2))
+    work_out_bounds(together)
+    assert [one._box is not None for one in together] == [False, *[True] * 5], "one anchor has no curve"
+    assert [one.bounds() for one in together] == [one.bounds() for one in alone]
+    work_out_bounds([])

@@ -14,7 +14,7 @@ from sobercrow.core.artwork.choice import AnchorRef
 from sobercrow.core.artwork.model import Artwork, Shape
 from sobercrow.core.artwork.table import anchor_table, rows_of
 from sobercrow.core.geometry import bezier
-from sobercrow.core.geometry.contour import Contour
+from sobercrow.core.geometry.contour import Contour, work_out_bounds
 from sobercrow.core.geometry.polygon import box_around
 
 Frame = tuple[float, float, float, float]
@@ -101,10 +101,13 @@ def shapes_in(artwork: Artwork, frame: Frame) -> frozenset[int]:
 
 def box_table(artwork: Artwork) -> F64:
     """Return the boxes of all shapes, (n, 4): left, top, right, bottom; worked out once."""
-    boxes: F64 = artwork.once(
-        "boxes", lambda one: np.array([shape.bounds() for shape in one.shapes], dtype=np.float64).reshape(-1, 4)
-    )
+    boxes: F64 = artwork.once("boxes", _boxes)
     return boxes
+
+
+def _boxes(artwork: Artwork) -> F64:
+    work_out_bounds(contour for shape in artwork.shapes for contour in shape.contours)
+    return np.array([shape.bounds() for shape in artwork.shapes], dtype=np.float64).reshape(-1, 4)
 
 
 def _free(artwork: Artwork, rows: I64, owners: I64) -> I64:

@@ -127,14 +127,20 @@ def extremes(curve: F64) -> F64:
     return np.unique(places[~np.isnan(places)])
 
 
-def bounds(curves: F64) -> tuple[float, float, float, float]:
-    """Return left, top, right, bottom of a stack of curves, exactly."""
+def boxes(curves: F64) -> F64:
+    """Return left, top, right, bottom of each of a stack of curves, exactly, (m, 4)."""
     t = level_places(curves)
     v, c = 1.0 - t, curves[..., None]
     there = v**3 * c[:, 0] + 3 * t * v**2 * c[:, 1] + 3 * t**2 * v * c[:, 2] + t**3 * c[:, 3]
     there = np.where(np.isnan(t), c[:, 0], there)
-    every = np.concatenate([curves[:, 0], curves[:, 3], there[..., 0], there[..., 1]])
-    return (*every.min(axis=0).tolist(), *every.max(axis=0).tolist())
+    every = np.stack([curves[:, 0], curves[:, 3], there[..., 0], there[..., 1]])
+    return np.concatenate([every.min(axis=0), every.max(axis=0)], axis=1)
+
+
+def bounds(curves: F64) -> tuple[float, float, float, float]:
+    """Return left, top, right, bottom of a stack of curves, exactly."""
+    each = boxes(curves)
+    return (*each[:, :2].min(axis=0).tolist(), *each[:, 2:].max(axis=0).tolist())
 
 
 def nearest(curves: F64, point: tuple[float, float]) -> tuple[int, float, float]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 from enum import IntEnum
 from typing import Self
@@ -208,3 +209,16 @@ def joint_kinds(into: F64, out: F64) -> U8:
     """Return the kinds of anchors by the unit directions (n, 2) into and out of them: smooth where they run on."""
     smooth = (into * out).sum(axis=1) > NO_TURN_COS
     return np.where(smooth, int(AnchorKind.SMOOTH), int(AnchorKind.CORNER)).astype(np.uint8)
+
+
+def work_out_bounds(contours: Iterable[Contour]) -> None:
+    """Work out the bounds of many contours in one go; each then has its own ready."""
+    left = [contour for contour in contours if contour._box is None and (len(contour) > 1 or contour.closed)]
+    if not left:
+        return
+    curves = [contour.curves() for contour in left]
+    starts = np.cumsum([0, *map(len, curves[:-1])])
+    boxes = bezier.boxes(np.concatenate(curves))
+    lows, highs = np.minimum.reduceat(boxes[:, :2], starts), np.maximum.reduceat(boxes[:, 2:], starts)
+    for contour, low, high in zip(left, lows.tolist(), highs.tolist(), strict=True):
+        object.__setattr__(contour, "_box", (*low, *high))
