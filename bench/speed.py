@@ -76,12 +76,7 @@ def best_of(work: Callable[[], object], times: int = 5) -> float:
 
 def figures() -> Iterator[Figure]:
     """Yield how long the page takes, and what the slowest demo picture takes after a change."""
-    grey = page()
-    picture = Picture(np.repeat(grey[..., None], 3, axis=2), 300.0)
-    tones = grey.astype(np.float64)
-    trace(separate(picture, Inks()), Tracing())  # warm
-    bare = best_of(lambda: contourpy.contour_generator(z=tones, name="serial").lines(127.5))
-    ours = best_of(lambda: trace(separate(picture, Inks()), Tracing()))
+    bare, ours = page_times()
     yield Figure("page of letters, ÷ contourpy's bare iso-line", ours / bare, 3.0, "×")
     for pixels, wanted in ((DRAFT_PIXELS, 0.06), (None, 0.25)):
         slowest = max((_after_change(file, pixels), file.name) for file in sorted(PICTURES.iterdir()))
@@ -104,15 +99,20 @@ def _after_change(file: Path, pixels: int | None) -> float:
     return statistics.median(seconds)
 
 
-def page_table() -> None:
-    """Print the page's time and memory."""
+def page_times() -> tuple[float, float]:
+    """Seconds that contourpy's bare iso-line takes for the page, and threshold and trace."""
     grey = page()
     picture = Picture(np.repeat(grey[..., None], 3, axis=2), 300.0)
     tones = grey.astype(np.float64)
     trace(separate(picture, Inks()), Tracing())  # warm
     bare = best_of(lambda: contourpy.contour_generator(z=tones, name="serial").lines(127.5))
-    ours = best_of(lambda: trace(separate(picture, Inks()), Tracing()))
-    result = trace(separate(picture, Inks()), Tracing())
+    return bare, best_of(lambda: trace(separate(picture, Inks()), Tracing()))
+
+
+def page_table() -> None:
+    """Print the page's time and memory."""
+    bare, ours = page_times()
+    result = trace(separate(Picture(np.repeat(page()[..., None], 3, axis=2), 300.0), Inks()), Tracing())
     contours = sum(len(s.contours) for s in result.artwork.shapes)
     print(f"page of {contours} contours, {result.artwork.anchor_count} anchors")
     print("| bare iso-line (contourpy serial) | threshold + trace | ratio | peak memory |\n|---|---|---|---|")

@@ -13,8 +13,9 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from drawings import glyph_contours
+from sobercrow.core.errors import Cancelled
 from sobercrow.core.geometry._crossing_kernels import first_crossing
-from sobercrow.core.geometry.combine import How, area_of_rings, areas_alone, combine_all, divide_all
+from sobercrow.core.geometry.combine import How, area_of_rings, areas_alone, areas_of_rings, combine_all, divide_all
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.forms import Ellipse, Rectangle
 from sobercrow.core.geometry.winding import wound
@@ -166,3 +167,36 @@ def test_rings_that_touch_themselves_leave_areas_alone() -> None:
     assert area.area == 100.0
     near = areas_alone(shapely.GeometryCollection([area, shapely.Point(3, 3), shapely.LineString([(0, 0), (1, 1)])]))
     assert (near.geom_type, near.area) == ("MultiPolygon", 100.0)
+
+
+def test_areas_of_many_groups_at_once_are_those_of_each() -> None:
+    random = np.random.default_rng(4)
+    bow = np.array([(0.0, 0.0), (4.0, 4.0), (4.0, 0.0), (0.0, 4.0)])
+    groups = [[random.uniform(0, 50, (3, 2)) for _ in range(k % 4)] for k in range(12)]
+    groups += [[bow], [bow[:2]], [bow[:2], bow + 10.0], []]
+    for made, group in zip(areas_of_rings(groups), groups, strict=True):
+        rings = [shapely.Polygon(ring).buffer(0) for ring in group if len(ring) > 2 and ring is not bow]
+        wanted = functools.reduce(shapely.symmetric_difference, rings, shapely.Polygon())
+        assert made.is_valid
+        if not any(ring is bow or len(ring) == 4 for ring in group):
+            assert made.area == pytest.approx(wanted.area, abs=1e-9)
+    assert area_of_rings([bow]).area == pytest.approx(8.0), "both halves of a bow"
+    assert areas_of_rings([]) == []
+
+
+def test_many_areas_are_united_to_what_shapely_unites_and_can_be_stopped() -> None:
+    random = np.random.default_rng(6)
+    squares = [square(*random.uniform(0, 160, 2), 12.0) for _ in range(90)]
+    told: list[float] = []
+    made = combine_all([[one] for one in squares], How.UNITE, told.append)
+    whole = shapely.union_all([area_of([one]) for one in squares])
+    assert sum(area_of(shape).area for shape in made) == pytest.approx(whole.area, rel=1e-3)
+    assert len(made) == len(shapely.get_parts(whole))
+    assert told
+    assert max(told) <= 1.0
+
+    def stop(_share: float) -> None:
+        raise Cancelled
+
+    with pytest.raises(Cancelled):
+        combine_all([[one] for one in squares], How.UNITE, stop)
