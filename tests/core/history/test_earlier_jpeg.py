@@ -10,7 +10,7 @@ from PIL import Image
 from skimage import data
 
 from drawings import jpeg_file, parted_disc
-from sobercrow.core.history.earlier_jpeg import find_earlier_jpeg
+from sobercrow.core.history.earlier_jpeg import _usable, find_earlier_jpeg
 from sobercrow.core.history.history import read_history
 from sobercrow.core.picture.decode import decode_picture
 
@@ -54,3 +54,16 @@ def test_what_was_compressed_twice_is_told_with_its_harder_tables(first: int, la
     assert earlier.quality == pytest.approx(first, abs=1)
     once = decode_picture(saved(parted_disc(), last, 2)[0], "once.jpg")
     assert read_history(once.pixels, once.compression).earlier is None
+
+
+@pytest.mark.parametrize("seed", range(3))
+def test_blocks_that_tell_are_those_with_an_edge_and_nothing_clipped(seed: int) -> None:
+    random = np.random.default_rng(seed)
+    plane = np.repeat(np.repeat(random.integers(0, 3, (6, 7)), 5, axis=0), 5, axis=1).astype(np.float64)
+    clipped = random.random(plane.shape) < 0.01
+    usable = _usable(plane, clipped)
+    assert usable.shape == (plane.shape[0] - 7, plane.shape[1] - 7)
+    for row, column in np.ndindex(usable.shape):
+        block = slice(row, row + 8), slice(column, column + 8)
+        assert usable[row, column] == (not clipped[block].any() and np.ptp(plane[block]) > 0.0)
+    assert _usable(plane[:6], clipped[:6]).size == 0

@@ -15,6 +15,7 @@ from sobercrow.core.inks.separation import InkField, SeveralInks, separate
 from sobercrow.core.picture.picture import Picture
 from sobercrow.core.settings import Ink, Inks, Role
 from sobercrow.core.tracing.layered import Pile, settled_in
+from sobercrow.core.tracing.settling import Settling
 
 SIZE, CORNER, PIXEL_EDGE = 80, np.radians(48), 0.41
 GROUND, RED, BLUE = (255, 255, 255), (208, 64, 48), (32, 64, 144)
@@ -69,3 +70,46 @@ def test_what_was_given_by_hand_does_not_go_back_to_the_picture() -> None:
     found = settled_in(Pile.of(touched, astray, fields_of(touched), [PIXEL_EDGE] * 2), astray, CORNER)
     for before, after in zip(astray, found, strict=True):
         assert after[0].points == pytest.approx(before[0].points, abs=0.05)
+
+
+def other_discs(by: float) -> list[list[Contour]]:
+    return [[circle(x + by, y - by, r)] for x, y, r in DISCS]
+
+
+def test_a_pile_drawn_anew_where_it_changed_is_covered_as_its_curves_say() -> None:
+    separation = parted(picture(0.8))
+    edges = [float(np.hypot(PIXEL_EDGE, 0.8))] * 2
+    before, after = other_discs(0.0), other_discs(1.3)
+    pile = Pile.of(separation, before, fields_of(separation), edges)
+    kept = [cover.copy() for cover in pile.covers]
+    redrawn, bands = pile, []
+    for number in range(2):
+        redrawn, band = redrawn.redrawn(number, before[number], after[number])
+        assert band is not None
+        bands.append(band)
+    for made, (x, y, r), band in zip(redrawn.covers, DISCS, bands, strict=True):
+        wanted = 255.0 - disc(SIZE, x + 1.3, y - 1.3, r)
+        assert np.abs(made - wanted)[band.rows, band.columns].max() <= 8, "what the curve covers, where it was too"
+    assert all(np.array_equal(a, b) for a, b in zip(pile.covers, kept, strict=True)), "the first stays as it was"
+    assert redrawn.redrawn(0, after[0], after[0])[0] is redrawn
+    for box in ((0, 0, SIZE, SIZE), (20, 30, 55, 71), (0, 0, 9, SIZE)):
+        top, left, bottom, right = box
+        part = redrawn.shown(0.8, box)
+        assert part == pytest.approx(redrawn.shown(0.8)[top:bottom, left:right], abs=0.2), "blurred as the whole"
+
+
+def test_what_is_kept_of_what_was_drawn_changes_no_cost_and_no_contour() -> None:
+    separation = parted(picture(0.8, 60))
+    edges = [float(np.hypot(PIXEL_EDGE, 0.8))] * 2
+    everything = [np.ones(1, dtype=np.bool_)] * 2
+    keeping = Settling(separation, fields_of(separation), edges, CORNER, lambda: None)
+    for by in (0.0, 0.4, 0.0, -0.3):
+        found = other_discs(by)
+        fresh = Settling(separation, fields_of(separation), edges, CORNER, lambda: None)
+        tried = [found, other_discs(by + 0.1)]
+        costs = [np.concatenate(way) for way in keeping.costs(found, tried, everything)]
+        wanted = [np.concatenate(way) for way in fresh.costs(found, tried, everything)]
+        assert np.array(costs) == pytest.approx(np.array(wanted), rel=0.02, abs=0.02)
+        for made, other in zip(keeping.settled(found), fresh.settled(found), strict=True):
+            assert made[0].points == pytest.approx(other[0].points, abs=0.02)
+    assert len(keeping.piles) <= 2
