@@ -13,11 +13,12 @@ from drawings import lettering, separation
 from sobercrow.core.geometry import bezier
 from sobercrow.core.geometry._piece_kernels import feet, fit_piece
 from sobercrow.core.geometry.polygon import polygon_area
-from sobercrow.core.tracing._adjust_kernels import handles_of, settle
+from sobercrow.core.tracing._adjust_kernels import settle
 from sobercrow.core.tracing._corner_kernels import local_maxima, place_corner, side_line, turn_strengths
 from sobercrow.core.tracing._joint_kernels import arc_lengths, place_at
 from sobercrow.core.tracing._mirror_kernels import mirror_differences
 from sobercrow.core.tracing._ring_kernels import solve_ring
+from sobercrow.core.tracing._row_kernels import place_all
 from sobercrow.core.tracing._search_kernels import candidate_joints, cheapest_chain, gather
 from sobercrow.core.tracing.borders import find_borders
 
@@ -264,7 +265,7 @@ def test_adjustment_brings_a_disturbed_circle_back() -> None:
             controls,
             state[:, :2].copy(),
         )
-    handles_of(state, none, none, controls)
+    place_all(np.array([0, len(state)]), state, none, none, controls)
     dense = bezier.evaluate(controls.reshape(4, 4, 2), np.linspace(0, 1, 50)).reshape(-1, 2)
     assert np.abs(np.linalg.norm(dense, axis=1) - radius).max() < 0.05
 

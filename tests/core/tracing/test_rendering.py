@@ -15,11 +15,12 @@ from drawings import circle, disc, lettering, polygon, separation
 from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.inks.separation import InkField
 from sobercrow.core.settings import Tracing
+from sobercrow.core.tracing._settle_kernels import difference
 from sobercrow.core.tracing.band import Band, blur_taps
 from sobercrow.core.tracing.borders import find_borders
 from sobercrow.core.tracing.fitting import Fitter
 from sobercrow.core.tracing.outlines import fit_borders
-from sobercrow.core.tracing.rendering import settled_on_tones
+from sobercrow.core.tracing.rendering import Likeness, settled_on_tones
 from sobercrow.core.tracing.rings import Rings
 
 CORNER = np.radians(48)
@@ -41,7 +42,11 @@ def drawn(contours: list[Contour], size: int, blur: float) -> np.ndarray:
     band = Band.of(rings, (size, size), len(taps) - 1)
     whole = np.zeros((size, size))
     band.draw(rings, np.ones(len(contours), dtype=bool))
-    whole[band.rows, band.columns] = band.softened(band.cover(), taps)
+    nothing = Likeness.of_ink(np.zeros(len(band.rows), dtype=np.float32), taps, 1.0)
+    room = nothing.room()
+    room[0] = band.cover()
+    difference(band, nothing, room, np.zeros(len(contours)))
+    whole[band.rows, band.columns] = room[4]  # by how much more is drawn than nothing
     return whole
 
 

@@ -94,6 +94,8 @@ def find_gaps(artwork: Artwork, most_px: float) -> list[Gap]:
 
 def _gaps(lines: BaseGeometry, width: float, height: float) -> list[Gap]:
     """The gaps of lines on a sheet and about it, as far as half a sheet beyond."""
+    from scipy.spatial import Delaunay  # brought in when gaps are first looked for
+
     beyond = 0.5 * max(width, height) + WIDEST_GAP_PX
     sheet = shapely.box(-beyond, -beyond, width + beyond, height + beyond)
     lines = lines if shapely.contains(sheet, lines) else areas_alone(shapely.intersection(lines, sheet))
@@ -109,8 +111,6 @@ def _gaps(lines: BaseGeometry, width: float, height: float) -> list[Gap]:
     )
     frame = np.array([low, (high[0], low[1]), high, (low[0], high[1])])
     points = np.concatenate([points, frame])
-    from scipy.spatial import Delaunay  # brought in when gaps are first looked for
-
     mesh = Delaunay(points)
     centres, radii = _circles(points[mesh.simplices])
     middles = points[mesh.simplices].mean(axis=1)

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterator, Sequence
+from collections.abc import Collection, Iterator, Sequence
 from dataclasses import replace
-from functools import partial
 
 import numpy as np
 import shapely
@@ -14,6 +13,7 @@ from shapely.geometry.base import BaseGeometry
 from sobercrow.core.arrays import F64, I64
 from sobercrow.core.artwork.choice import Edited
 from sobercrow.core.artwork.edits import Changed, change_shapes, choice_of
+from sobercrow.core.artwork.hit import box_table
 from sobercrow.core.artwork.model import Artwork, Shape
 from sobercrow.core.errors import EditError
 from sobercrow.core.geometry.combine import How, Progress, combine_all, contours_around, flat_areas
@@ -92,10 +92,12 @@ def join_by_colour(artwork: Artwork, layers: Collection[int] | None = None, prog
     fresh: dict[int, list[Shape]] = {}
     for number, layer in enumerate(artwork.layers):
         if (layers is None or number in layers) and not layer.locked:
-            share = partial(_share_of, progress, first / max(len(artwork.shapes), 1))
-            for group, parts in _joined(layer.shapes, share):
+            last = first + len(layer.shapes)
+            for group, parts in _joined(layer.shapes, box_table(artwork)[first:last], progress):
                 gone.update(first + k for k in group)
                 fresh[first + max(group)] = parts
+                if progress is not None:
+                    progress((first + max(group)) / len(artwork.shapes))
         first += len(layer.shapes)
     if not fresh:
         raise EditError("No two shapes of one colour touch each other; there is nothing to join.")
@@ -107,32 +109,25 @@ def join_by_colour(artwork: Artwork, layers: Collection[int] | None = None, prog
     return Edited(made, choice_of(made, [shape for shapes in fresh.values() for shape in shapes]))
 
 
-def _share_of(progress: Progress | None, share: float) -> None:
-    if progress is not None:
-        progress(share)
-
-
-def _joined(shapes: Sequence[Shape], tell: Callable[[], None]) -> Iterator[tuple[list[int], list[Shape]]]:
+def _joined(shapes: Sequence[Shape], boxes: F64, progress: Progress | None) -> Iterator[tuple[list[int], list[Shape]]]:
     """Yield groups of shapes of one paint that touch each other, and what each is joined to."""
     paints: dict[object, list[int]] = {}
     for k, shape in enumerate(shapes):
         if shape.is_filled:
             paints.setdefault((shape.fill, shape.stroke), []).append(k)
-    boxes: F64 = np.array([shape.bounds() for shape in shapes]) if len(paints) > 1 else np.empty((0, 4))
     for paint, places in paints.items():
         others = np.array([k for other, own in paints.items() if other != paint for k in own], dtype=np.int64)
         contours = [area_contours(shapes[k]) for k in places]
         for group in _touching(contours):
             if len(group) < 2:
                 continue
-            tell()
             top = max(places[k] for k in group)
             seen = []
             for k in group:
                 between = others[(others > places[k]) & (others < top)]
-                above = between[_meet(boxes[between], boxes[places[k]])] if len(between) else between
+                above = between[_meet(boxes[between], boxes[places[k]])]
                 seen.append(_seen_from(contours[k], [area_contours(shapes[n]) for n in above.tolist()]))
-            parts = combine_all([part for part in seen if part], How.UNITE, lambda _share: tell())
+            parts = combine_all([part for part in seen if part], How.UNITE, progress)
             yield [places[k] for k in group], [replace(shapes[top], contours=part) for part in parts]
 
 

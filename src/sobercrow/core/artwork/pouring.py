@@ -235,12 +235,12 @@ def close_gaps(artwork: Artwork, gaps: Collection[Gap]) -> Edited:
     """
     if not gaps:
         raise EditError("There are no gaps of that width.")
+    from scipy.spatial import cKDTree  # brought in when gaps are first closed
+
     lines = lines_of(artwork)
     owners = [
         (number, shape) for number, layer in enumerate(artwork.layers) if layer.poured is None for shape in layer.shapes
     ]
-    from scipy.spatial import cKDTree  # brought in when inks are first poured
-
     tree = cKDTree(np.concatenate([shape.contours[0].sampled(2.0) for _, shape in owners]))
     starts = np.cumsum([len(shape.contours[0].sampled(2.0)) for _, shape in owners])
     fresh: dict[int, list[Shape]] = {}

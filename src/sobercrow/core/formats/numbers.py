@@ -13,8 +13,7 @@ NOUGHT = re.compile(r"^-0$", re.MULTILINE)
 
 def number(value: float, decimals: int = DECIMALS) -> str:
     """Return a number with at most so many decimals, one at least, and no idle zeros."""
-    text = f"{value:.{decimals}f}".rstrip("0").rstrip(".")
-    return "0" if text in ("-0", "") else text
+    return numbers([value], decimals)[0]
 
 
 def numbers(values: Sequence[float], decimals: int) -> list[str]:

@@ -99,13 +99,8 @@ def _folded(areas: Sequence[BaseGeometry], meet: Callable[[BaseGeometry, BaseGeo
     return parts[0]
 
 
-def flat_area(contours: Sequence[Contour], flat_px: float) -> BaseGeometry:
-    """Return the area contours enclose by the even-odd rule, its edges so near to the curves."""
-    return flat_areas([contours], flat_px)[0]
-
-
 def flat_areas(groups: Sequence[Sequence[Contour]], flat_px: float) -> list[BaseGeometry]:
-    """Return the same for many groups of contours, in one go."""
+    """Return the area each group of contours encloses by the even-odd rule, its edges so near to the curves."""
     return _areas(_laid(groups, flat_px))
 
 

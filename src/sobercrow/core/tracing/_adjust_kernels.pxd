@@ -47,9 +47,6 @@ cdef void take_step(const Equations* equations, const Ring* ring, double furthes
 cdef double adjust_once(const Samples* samples, const Ring* ring, double damping) noexcept nogil
 cdef void settle_all(const Samples* samples, const Ring* ring, int rounds) noexcept nogil
 
-cpdef void handles_of(
-    double[:, ::1] state, const unsigned char[::1] is_corner, const unsigned char[::1] straight, double[:, ::1] controls
-)
 cpdef void settle(
     const double[::1] xs, const double[::1] ys, double[::1] us, const double[::1] weights, const long long[::1] owner,
     double[:, ::1] state, const unsigned char[::1] is_corner, const unsigned char[::1] straight,

@@ -327,16 +327,6 @@ def settle_all(samples: Samples, ring: Ring, rounds: int) -> None:
     free(before)
 
 
-def handles_of(state: F64, is_corner: U8, straight: U8, controls: F64) -> None:
-    """`place_controls` for Python: `state` (m, 6), `controls` (m, 8)."""
-    ring = cython.declare(Ring)
-    ring.count = state.shape[0]
-    ring.state = cython.cast(cython.pointer(Row), cython.address(state[0, 0]))
-    ring.is_corner, ring.straight = cython.address(is_corner[0]), cython.address(straight[0])
-    ring.controls = cython.cast(cython.pointer(Cubic), cython.address(controls[0, 0]))
-    place_controls(cython.address(ring))
-
-
 def settle(
     xs: F64,
     ys: F64,

@@ -13,6 +13,14 @@ cdef struct Drawn:
     Py_ssize_t high
     double* steps
 
+cdef struct Pixels:
+    # the list of a band's pixels
+    const int* rows
+    const int* columns
+    const int* above
+    const int* below
+    const int* owner
+
 cdef double polygon_length(const double* c) noexcept nogil
 cdef Py_ssize_t _root(long long* joined, Py_ssize_t ring) noexcept nogil
 cdef void _join(long long* joined, Py_ssize_t a, Py_ssize_t b) noexcept nogil
@@ -20,8 +28,7 @@ cpdef Py_ssize_t mark_band(
     const double[:, ::1] controls, const long long[::1] starts, const long long[::1] order, int[:, ::1] place,
     Py_ssize_t top, Py_ssize_t left, Py_ssize_t reach, long long[::1] joined
 )
-cpdef void join_neighbours(const int[:, ::1] place, long long[::1] joined)
-cpdef void count_pixels(const int[:, ::1] place, const long long[::1] part_of, long long[::1] counts)
+cpdef void join_neighbours(const int[:, ::1] place, long long[::1] joined, long long[::1] counts)
 cpdef void list_band(
     int[:, ::1] place, Py_ssize_t top, Py_ssize_t left, const long long[::1] part_of, long long[::1] ends,
     int[::1] by_row, int[::1] rows, int[::1] columns, int[::1] owner, int[::1] above, int[::1] below
@@ -45,11 +52,7 @@ cpdef void see_around(
     const unsigned char[:, ::1] covers, const unsigned char[::1] ground, const long long[::1] inks, Py_ssize_t number,
     const float[:, ::1] colours, float[:, ::1] without, float[:, ::1] more
 )
-cdef void soften_some(
-    Py_ssize_t low, Py_ssize_t high, const int* rows, const int* columns, const int* above, const int* below,
-    const double* taps, Py_ssize_t count, const float* values, float* level, float* out
+cdef void soften(
+    const Pixels* pixels, Py_ssize_t low, Py_ssize_t high, const double* taps, Py_ssize_t count, const float* values,
+    float* level, float* out
 ) noexcept nogil
-cpdef void soften(
-    const int[::1] rows, const int[::1] columns, const int[::1] above, const int[::1] below, const double[::1] taps,
-    const float[::1] values, float[::1] level, float[::1] out
-)

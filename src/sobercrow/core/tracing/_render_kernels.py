@@ -11,7 +11,7 @@ import cython
 from cython.cimports.libc.math import ceil, hypot, sqrt
 from cython.cimports.sobercrow.core._numeric import floored, truncated
 from cython.cimports.sobercrow.core.geometry._piece_kernels import place_on
-from cython.cimports.sobercrow.core.tracing._render_kernels import Drawn
+from cython.cimports.sobercrow.core.tracing._render_kernels import Drawn, Pixels
 from cython.cimports.sobercrow.core.tracing._sizes import Cubic
 
 from sobercrow.core.arrays import F32, F64, I32, I64, U8
@@ -84,8 +84,11 @@ def mark_band(controls: F64, starts: I64, order: I64, place: I32, top: int, left
     return count
 
 
-def join_neighbours(place: I32, joined: I64) -> None:
-    """Join rings whose pixels, marked by `mark_band`, lie beside or above one another; each with the first of all."""
+def join_neighbours(place: I32, joined: I64, counts: I64) -> None:
+    """Join rings whose pixels, marked by `mark_band`, lie beside or above one another; each with the first of all.
+
+    `counts` (n, nought before) are how many pixels each ring has.
+    """
     parents = cython.address(joined[0])
     with cython.nogil:
         for i in range(place.shape[0]):
@@ -97,17 +100,9 @@ def join_neighbours(place: I32, joined: I64) -> None:
                     _join(parents, place[i, j - 1], ring)
                 if i > 0 and place[i - 1, j] >= 0 and place[i - 1, j] != ring:
                     _join(parents, place[i - 1, j], ring)
+                counts[ring] += 1
         for ring in range(joined.shape[0]):
             joined[ring] = _root(parents, ring)
-
-
-def count_pixels(place: I32, part_of: I64, counts: I64) -> None:
-    """Count the pixels of every part, `part_of` each ring (n)."""
-    with cython.nogil:
-        for i in range(place.shape[0]):
-            for j in range(place.shape[1]):
-                if place[i, j] >= 0:
-                    counts[part_of[place[i, j]]] += 1
 
 
 def list_band(
@@ -303,21 +298,13 @@ def see_around(covers: U8, ground: U8, inks: I64, number: int, colours: F32, wit
                         more[channel, k] *= rest
 
 
-def soften_some(
-    low: int,
-    high: int,
-    rows: I32,
-    columns: I32,
-    above: I32,
-    below: I32,
-    taps: F64,
-    count: int,
-    values: F32,
-    level: F32,
-    out: F32,
-) -> None:
-    """Blur values of whole parts, from `low` up to `high` in the list; `level` is written over. See `soften`."""
+def soften(pixels: Pixels, low: int, high: int, taps: F64, count: int, values: F32, level: F32, out: F32) -> None:
+    """Blur values of whole parts of a band, from `low` up to `high` in the list, by one half of a symmetric kernel.
+
+    It begins with its middle and is `count` long; the band's rim goes on beyond it. `level` is written over.
+    """
     cython.declare(total=cython.double)
+    rows, columns, above, below = pixels.rows, pixels.columns, pixels.above, pixels.below
     first = low
     while first < high:
         end = first + 1
@@ -336,23 +323,3 @@ def soften_some(
             up, down = above[up], below[down]
             total += taps[d] * (level[up] + level[down])
         out[k] = total
-
-
-def soften(rows: I32, columns: I32, above: I32, below: I32, taps: F64, values: F32, level: F32, out: F32) -> None:
-    """Blur values of the band by one half of a symmetric kernel, its middle first; the band's rim goes on beyond it."""
-    if values.shape[0] == 0:
-        return
-    with cython.nogil:
-        soften_some(
-            0,
-            values.shape[0],
-            cython.address(rows[0]),
-            cython.address(columns[0]),
-            cython.address(above[0]),
-            cython.address(below[0]),
-            cython.address(taps[0]),
-            taps.shape[0],
-            cython.address(values[0]),
-            cython.address(level[0]),
-            cython.address(out[0]),
-        )

@@ -1,16 +1,8 @@
 from sobercrow.core.tracing._adjust_kernels cimport Ring
-from sobercrow.core.tracing._render_kernels cimport Drawn
+from sobercrow.core.tracing._render_kernels cimport Drawn, Pixels
 from sobercrow.core.tracing._sizes cimport Cubic, Point, Row
 
 cdef double FURTHEST_PX, CORNER_PULL, THIRDS_PULL, SHORT_PULL, FAINT, LEAST_DAMPING, WORTHWHILE
-
-cdef struct Pixels:
-    # the list of a band's pixels
-    const int* rows
-    const int* columns
-    const int* above
-    const int* below
-    const int* owner
 
 cdef struct Sight:
     # what a band is compared with, by channels of `count` pixels each; `plain`: one ink on one paper
@@ -45,6 +37,12 @@ cdef struct Rows:
     const Point* home
     Cubic* controls
 
+cdef struct Parts:
+    # where in the list each part begins, the rings of all parts, and where each part's begin
+    const long long* places
+    const long long* members
+    const long long* starts
+
 cdef double _pulled_at(const Drawn* to, const float* pull, double x, double y) noexcept nogil
 cdef double _strength_at(const Drawn* to, const float* strength, double x, double y) noexcept nogil
 cdef void _step_ring(const Drawn* to, const Sight* sight, const Ring* ring, double damping) noexcept nogil
@@ -62,9 +60,9 @@ cdef void _drawn_of(Drawn* to, object band, double[::1] steps) except *
 cdef void _rows_of(Rows* rows, object rings) except *
 cdef void _ring_at(Ring* ring, const Rows* rows, Py_ssize_t k) noexcept nogil
 cdef void _draw(const Drawn* to, const Rows* rows, Py_ssize_t k, double amount) noexcept nogil
+cdef Py_ssize_t _parts_of(Parts* parts, object band) except -1
 cpdef void redraw(
-    Py_ssize_t first, Py_ssize_t last, object band, object before, object after, const unsigned char[::1] which,
-    double[::1] steps
+    object band, object before, object after, const unsigned char[::1] which, double[::1] steps
 ) except *
 cdef bint _is_any_active(const long long* members, Py_ssize_t count, const double* dampings) noexcept nogil
 cdef bint _judge(

@@ -29,11 +29,12 @@ from cython.cimports.sobercrow.core.tracing._render_kernels import (
     BESIDE_PX,
     SPACING_PX,
     Drawn,
+    Pixels,
     draw_ring,
     polygon_length,
-    soften_some,
+    soften,
 )
-from cython.cimports.sobercrow.core.tracing._settle_kernels import Pixels, Rows, Sight
+from cython.cimports.sobercrow.core.tracing._settle_kernels import Parts, Rows, Sight
 from cython.cimports.sobercrow.core.tracing._sizes import BOTH, BothRow, Cubic, Point, Row
 
 from sobercrow.core.arrays import F32, F64, I64, U8
@@ -112,19 +113,7 @@ def _step_ring(to: Drawn, sight: Sight, ring: Ring, damping: float) -> None:
 def _soften(pixels: Pixels, low: int, high: int, sight: Sight, channel: int, values: F32, out: F32) -> None:
     """Blur what was drawn in a channel."""
     taps = sight.taps + channel * sight.most_taps
-    soften_some(
-        low,
-        high,
-        pixels.rows,
-        pixels.columns,
-        pixels.above,
-        pixels.below,
-        taps,
-        sight.tap_counts[channel],
-        values,
-        sight.level,
-        out,
-    )
+    soften(pixels, low, high, taps, sight.tap_counts[channel], values, sight.level, out)
 
 
 def _cover(pixels: Pixels, low: int, high: int, steps: F64, cover: F32) -> None:
@@ -271,24 +260,34 @@ def _draw(to: Drawn, rows: Rows, k: int, amount: float) -> None:
     draw_ring(to, rows.controls, rows.starts[k], rows.starts[k + 1], amount)
 
 
-def redraw(first: int, last: int, band: Any, before: Any, after: Any, which: U8, steps: F64) -> None:
-    """Take some rings out of the parts from `first` up to `last`, and draw them as they are `after`."""
+def _parts_of(parts: Parts, band: Any) -> int:
+    """Point to a band's parts and the rings of each; return how many parts there are."""
+    places = cython.declare(cython.longlong[::1], band.parts)
+    members = cython.declare(cython.longlong[::1], band.members)
+    starts = cython.declare(cython.longlong[::1], band.member_starts)
+    parts.places, parts.members = cython.address(places[0]), cython.address(members[0])
+    parts.starts = cython.address(starts[0])
+    return places.shape[0] - 1
+
+
+def redraw(band: Any, before: Any, after: Any, which: U8, steps: F64) -> None:
+    """Take some rings out of the drawing, and draw them as they are `after`; `steps` as for `settle`."""
     to = cython.declare(Drawn)
     was = cython.declare(Rows)
     now = cython.declare(Rows)
-    parts = cython.declare(cython.longlong[::1], band.parts)
-    members = cython.declare(cython.longlong[::1], band.members)
-    mine = cython.declare(cython.longlong[::1], band.member_starts)
+    parts = cython.declare(Parts)
+    count = _parts_of(cython.address(parts), band)
     _drawn_of(cython.address(to), band, steps)
     _rows_of(cython.address(was), before)
     _rows_of(cython.address(now), after)
     with cython.nogil:
-        for part in range(first, last):
-            to.low, to.high = parts[part], parts[part + 1]
-            for m in range(mine[part], mine[part + 1]):
-                if which[members[m]]:
-                    _draw(cython.address(to), cython.address(was), members[m], -1.0)
-                    _draw(cython.address(to), cython.address(now), members[m], 1.0)
+        for part in range(count):
+            to.low, to.high = parts.places[part], parts.places[part + 1]
+            for m in range(parts.starts[part], parts.starts[part + 1]):
+                k = parts.members[m]
+                if which[k]:
+                    _draw(cython.address(to), cython.address(was), k, -1.0)
+                    _draw(cython.address(to), cython.address(now), k, 1.0)
 
 
 def _is_any_active(members: I64, count: int, dampings: F64) -> bool:
@@ -350,9 +349,8 @@ def settle(
     sight = cython.declare(Sight)
     rows = cython.declare(Rows)
     ring = cython.declare(Ring)
-    parts = cython.declare(cython.longlong[::1], band.parts)
-    listed = cython.declare(cython.longlong[::1], band.members)
-    mine = cython.declare(cython.longlong[::1], band.member_starts)
+    parts = cython.declare(Parts)
+    _parts_of(cython.address(parts), band)
     _drawn_of(cython.address(to), band, steps)
     _pixels_of(cython.address(pixels), band)
     _sight_of(cython.address(sight), likeness, room, costs)
@@ -361,9 +359,9 @@ def settle(
     lows, damps, bads = cython.address(lowest[0]), cython.address(dampings[0]), cython.address(worse[0])
     with cython.nogil:
         for part in range(first, last):
-            low, high = parts[part], parts[part + 1]
+            low, high = parts.places[part], parts.places[part + 1]
             to.low, to.high = low, high
-            members, count = cython.address(listed[mine[part]]), mine[part + 1] - mine[part]
+            members, count = parts.members + parts.starts[part], parts.starts[part + 1] - parts.starts[part]
             for turn in range(rounds + 1):
                 if not _is_any_active(members, count, damps):
                     break

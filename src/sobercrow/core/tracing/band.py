@@ -10,15 +10,7 @@ import numpy as np
 
 from sobercrow.core.arrays import F32, F64, I32, I64
 from sobercrow.core.parallel import in_parts
-from sobercrow.core.tracing._render_kernels import (
-    count_pixels,
-    covered,
-    draw,
-    join_neighbours,
-    list_band,
-    mark_band,
-    soften,
-)
+from sobercrow.core.tracing._render_kernels import covered, draw, join_neighbours, list_band, mark_band
 from sobercrow.core.tracing.rings import Flags, Rings
 
 BAND_PX = 2
@@ -81,10 +73,10 @@ class Band:
         place = np.full((bottom - top, right - left), -1, dtype=np.int32)
         joined = np.arange(len(rings.starts) - 1)
         count = mark_band(rings.controls, rings.starts, rings.by_length(), place, top, left, reach, joined)
-        join_neighbours(place, joined)
+        pixels = np.zeros_like(joined)
+        join_neighbours(place, joined, pixels)
         _, part_of = np.unique(joined, return_inverse=True)
-        counts = np.zeros(part_of.max(initial=-1) + 1, dtype=np.int64)
-        count_pixels(place, part_of, counts)
+        counts = np.bincount(part_of, weights=pixels).astype(np.int64)
         parts = np.concatenate([[0], np.cumsum(counts)])
         by_row, rows, columns, owner, above, below = (np.empty(count, dtype=np.int32) for _ in range(6))
         list_band(place, top, left, part_of, parts[:-1].copy(), by_row, rows, columns, owner, above, below)
@@ -127,14 +119,6 @@ class Band:
         goes_on[inner[(inner > 0) & (inner < len(cover))] - 1] = False
         steps[1:][goes_on] -= cover[:-1][goes_on]
         return steps
-
-    def softened(self, values: F32, taps: F64) -> F32:
-        """Blur values of the band; its rim goes on beyond it."""
-        if len(taps) == 1:
-            return values
-        out, level = np.empty_like(values), np.empty_like(values)
-        soften(self.rows, self.columns, self.above, self.below, taps, values, level, out)
-        return out
 
 
 def _between(values: F64, reach: int, size: int) -> tuple[int, int]:

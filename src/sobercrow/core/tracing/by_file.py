@@ -23,7 +23,7 @@ from sobercrow.core.tracing import layered
 from sobercrow.core.tracing.band import Band
 from sobercrow.core.tracing.rendering import blur_of
 from sobercrow.core.tracing.rings import Flags, Rings
-from sobercrow.core.tracing.settling import KEPT, Found, Settling, difference
+from sobercrow.core.tracing.settling import Found, Latest, Settling
 
 EDGES_PX = (0.41, 0.55, 0.7, 0.85)
 """Widths edges may have had before the picture was compressed, in px; nothing but the pixels made the first soft."""
@@ -39,7 +39,7 @@ REACH_PX = 3
 class FileSettling(Settling):
     """Settling on what a file allows; `separation` is as if nothing but edges were soft, all equally."""
 
-    judged: list[_Judged] = field(default_factory=list, repr=False)
+    judged: Latest[_Judged] = field(default_factory=Latest, repr=False)
     """What was drawn last, and what the file tells of it."""
 
     @classmethod
@@ -105,31 +105,27 @@ class FileSettling(Settling):
 
     def _judged(self, found: Found) -> _Judged:
         """What curves draw, and what it lacks to be a picture the file allows; only what was moved is drawn anew."""
-        assert isinstance(self.separation, SeveralInks)
         blur = blur_of(self.edges_px[0]) if self.edges_px else 0.0
-        if self.judged:
-            before = min(self.judged, key=lambda kept: difference(kept.found, found))
-            judged = before.with_contours(found, self._evidence, blur)
-        else:
-            pile = layered.Pile.of(self.separation, found, self.fields, self.edges_px)
-            judged = _Judged(list(map(list, found)), pile, self._evidence.judged(pile.shown(blur)))
-        self.judged[:] = [judged, *self.judged[: KEPT - 1]]
-        return judged
+
+        def anew() -> _Judged:
+            pile = self._drawn(found)
+            return _Judged(pile, self._evidence.judged(pile.shown(blur)))
+
+        return self.judged.made_of(found, anew, lambda before, last: last.changed(before, found, self._evidence, blur))
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class _Judged:
-    """Contours, the pile they are drawn in, and what the file tells of it."""
+    """The pile contours are drawn in, and what the file tells of it."""
 
-    found: Found
     pile: layered.Pile
     told: Judgement
 
-    def with_contours(self, found: Found, evidence: Evidence, blur_px: float) -> _Judged:
-        """Return the same for other contours, of which most are these."""
+    def changed(self, before: Found, after: Found, evidence: Evidence, blur_px: float) -> _Judged:
+        """Return the same for other contours."""
         pile, near = self.pile, np.zeros((evidence.height, evidence.width), dtype=np.uint8)
-        for number, contours in enumerate(found):
-            pile, band = pile.redrawn(number, self.found[number], contours)
+        for number, contours in enumerate(after):
+            pile, band = pile.redrawn(number, before[number], contours)
             if band is not None:
                 near[band.rows, band.columns] = 1
         if pile is self.pile:
@@ -137,5 +133,4 @@ class _Judged:
         reach = layered.blur_reach(blur_px)
         blurred = cv2.dilate(near, np.ones((2 * reach + 1, 2 * reach + 1), dtype=np.uint8))
         boxes = evidence.boxes_around(blurred > 0)
-        told = evidence.judged_again(self.told, boxes, lambda box: pile.shown(blur_px, box))
-        return _Judged(list(map(list, found)), pile, told)
+        return _Judged(pile, evidence.judged_again(self.told, boxes, lambda box: pile.shown(blur_px, box)))

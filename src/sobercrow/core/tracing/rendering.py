@@ -14,6 +14,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from typing import Self
 
 import numpy as np
 
@@ -41,7 +42,6 @@ EASED_MAY_COST, EASED_MAY_COST_PX2 = 1.1, 0.02
 """So much more may a ring differ for it, as a factor and in px² of ink."""
 UNLIKE = 0.08
 """Where the drawing differs by more than this, root mean square, the ink has tones of its own: nothing is moved."""
-NOTHING = np.empty(0, dtype=np.float32)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -73,6 +73,12 @@ class Likeness:
     tap_counts: I64
     response: float
     strength: F32
+
+    @classmethod
+    def of_ink(cls, wanted: F32, taps: F64, response: float) -> Self:
+        """Compare with how much of each pixel is ink, (n,)."""
+        nothing, none = np.empty((1, 0), dtype=np.float32), np.empty(0, dtype=np.float32)
+        return cls(nothing, nothing, wanted[None], none, none, taps[None], np.array([len(taps)]), response, none)
 
     def room(self) -> F32:
         """Return room for what is computed meanwhile; what covers the band comes first."""
@@ -129,18 +135,7 @@ def seen_in(field: InkField, rings: Rings, edge_px: float) -> tuple[Band, Likene
     tones = field.grey[band.rows, band.columns].astype(np.float32)
     spread = field.paper_level - field.ink_level
     wanted = np.clip((field.paper_level - tones) / spread, 0.0, 1.0).astype(np.float32)
-    nothing = np.empty((1, 0), dtype=np.float32)
-    return band, Likeness(
-        nothing,
-        nothing,
-        wanted[None],
-        NOTHING,
-        NOTHING,
-        taps[None],
-        np.array([len(taps)]),
-        response_of(edge_px),
-        NOTHING,
-    )
+    return band, Likeness.of_ink(wanted, taps, response_of(edge_px))
 
 
 Look = Callable[[Rings], tuple[Band, Likeness]]
@@ -203,7 +198,7 @@ def _moved(
     eased, changed = rings.eased(NO_CORNER * corner_rad)
     changed &= alike
     if changed.any():
-        redraw(0, len(band.parts) - 1, band, rings, eased, changed.view(np.uint8), steps)
+        redraw(band, rings, eased, changed.view(np.uint8), steps)
     smooth = _settle(eased, band, steps, likeness, changed, between, rounds)
     better = changed & (smooth <= EASED_MAY_COST * lowest + EASED_MAY_COST_PX2)
     moved = list(contours)

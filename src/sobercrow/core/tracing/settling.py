@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from functools import partial
+from typing import Generic, TypeVar
 
 import numpy as np
 
@@ -18,6 +19,29 @@ Found = list[list[Contour]]
 """Contours of every drawn ink, the lowest first."""
 KEPT = 2
 """So many are kept of the latest that were drawn: what is proposed, and what it would replace."""
+Made = TypeVar("Made")
+
+
+class Latest(Generic[Made]):
+    """What was made of the contours drawn last, from which that of others is quicker made."""
+
+    def __init__(self) -> None:
+        """Begin with nothing."""
+        self._kept: list[tuple[Found, Made]] = []
+
+    def __len__(self) -> int:
+        """Return of how many contours it is kept."""
+        return len(self._kept)
+
+    def made_of(self, found: Found, anew: Callable[[], Made], changed: Callable[[Found, Made], Made]) -> Made:
+        """Return what is made of contours: `changed` from what was made of those most like them, else `anew`."""
+        if self._kept:
+            before, last = min(self._kept, key=lambda kept: _difference(kept[0], found))
+            made = changed(before, last)
+        else:
+            made = anew()
+        self._kept[:] = [([list(contours) for contours in found], made), *self._kept[: KEPT - 1]]
+        return made
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -32,7 +56,7 @@ class Settling:
     edges_px: Sequence[float]
     corner_rad: float
     between: Callable[[], object]
-    piles: list[tuple[Found, layered.Pile]] = field(default_factory=list, repr=False)
+    piles: Latest[layered.Pile] = field(default_factory=Latest, repr=False)
     """Several inks as they were drawn last: what was not moved since need not be drawn again."""
 
     @property
@@ -53,15 +77,11 @@ class Settling:
 
     def pile(self, found: Found) -> layered.Pile:
         """Return several inks as they are drawn over each other."""
+        return self.piles.made_of(found, lambda: self._drawn(found), partial(_redrawn, found))
+
+    def _drawn(self, found: Found) -> layered.Pile:
         assert isinstance(self.separation, SeveralInks)
-        if self.piles:
-            before, pile = min(self.piles, key=lambda kept: difference(kept[0], found))
-            for number, contours in enumerate(found):
-                pile, _ = pile.redrawn(number, before[number], contours)
-        else:
-            pile = layered.Pile.of(self.separation, found, self.fields, self.edges_px)
-        self.piles[:] = [(list(map(list, found)), pile), *self.piles[: KEPT - 1]]
-        return pile
+        return layered.Pile.of(self.separation, found, self.fields, self.edges_px)
 
     def costs(self, base: Found, tried: Sequence[Found], which: Sequence[Flags]) -> list[list[F64]]:
         """Return by how much some rings of every ink differ from the picture, for several ways to draw them.
@@ -97,7 +117,13 @@ class Settling:
         return made
 
 
-def difference(before: Found, after: Found) -> int:
-    """Return how many contours are others."""
+def _redrawn(found: Found, before: Found, pile: layered.Pile) -> layered.Pile:
+    for number, contours in enumerate(found):
+        pile, _ = pile.redrawn(number, before[number], contours)
+    return pile
+
+
+def _difference(before: Found, after: Found) -> int:
+    """How many contours are others."""
     pairs = zip(before, after, strict=True)
     return sum(old is not new for inks in pairs for old, new in zip(*inks, strict=True))
