@@ -15,7 +15,7 @@ from sobercrow.core.artwork import combining, joining
 from sobercrow.core.artwork.choice import Choice
 from sobercrow.core.artwork.combining import Backing, Fence
 from sobercrow.core.artwork.model import Artwork, Layer, Shape, stroked
-from sobercrow.core.errors import EditError
+from sobercrow.core.errors import Cancelled, EditError
 from sobercrow.core.geometry.arcs import arcs_of
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.forms import Ellipse, Rectangle
@@ -197,3 +197,22 @@ def test_strokes_become_the_shapes_they_ink() -> None:
 def test_one_shape_alone_is_not_combined(way) -> None:
     with pytest.raises(EditError, match="two shapes"):
         way(artwork_of(letter("B", 90)), Choice(shapes=frozenset({0})))
+
+
+def test_joining_by_colour_tells_its_share_leaves_locked_layers_and_can_be_stopped() -> None:
+    red = "#a33e2e"
+    pairs = [[Shape((disc(30 + 100 * k + dx, 40, 20),), red) for dx in (0, 25)] for k in range(3)]
+    layers = [Layer(f"Layer {k}", tuple(pair), locked=k == 1) for k, pair in enumerate(pairs)]
+    artwork = Artwork(tuple(layers), 400.0, 100.0, 300.0)
+    told: list[float] = []
+    made = joining.join_by_colour(artwork, progress=told.append).artwork
+    assert [len(layer.shapes) for layer in made.layers] == [1, 2, 1]
+    assert made.layers[1].shapes == artwork.layers[1].shapes
+    assert told == pytest.approx([1 / 6, 5 / 6]), "by the uppermost shape of each group"
+    assert len(joining.join_by_colour(artwork, {2}).artwork.layers[0].shapes) == 2
+
+    def stop(_share: float) -> None:
+        raise Cancelled
+
+    with pytest.raises(Cancelled):
+        joining.join_by_colour(artwork, progress=stop)
