@@ -10,7 +10,7 @@ from sobercrow.core.artwork.choice import Choice, Edited
 from sobercrow.core.artwork.edits import change_shapes, checked_shapes, choice_of
 from sobercrow.core.artwork.model import Artwork, Box, Group, Item, Shape, shapes_of
 from sobercrow.core.artwork.placing import box_of, placed_shape
-from sobercrow.core.artwork.tree import together
+from sobercrow.core.artwork.tree import outermost
 from sobercrow.core.errors import EditError
 from sobercrow.core.geometry.affine import Affine
 
@@ -47,11 +47,8 @@ class Spread(StrEnum):
 def units(artwork: Artwork, choice: Choice) -> list[tuple[int, ...]]:
     """Return the chosen shapes by what moves as one: every outermost group, and every other shape."""
     chosen = checked_shapes(artwork, choice.shapes)
-    found: list[tuple[int, ...]] = []
-    for k in sorted(chosen):
-        if not any(k in unit for unit in found):
-            found.append(tuple(sorted(together(artwork, [k]))))
-    return found
+    unit_of = {k: tuple(places) for places in outermost(artwork) for k in places}
+    return list(dict.fromkeys(unit_of.get(k, (k,)) for k in sorted(chosen)))
 
 
 def _box(artwork: Artwork, places: Sequence[int]) -> Box:

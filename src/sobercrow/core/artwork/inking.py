@@ -13,7 +13,7 @@ from shapely.geometry.base import BaseGeometry
 
 from sobercrow.core.arrays import F64
 from sobercrow.core.artwork.choice import Choice, Edited
-from sobercrow.core.artwork.edits import in_place, with_shapes
+from sobercrow.core.artwork.edits import change_shapes, in_place, with_shapes
 from sobercrow.core.artwork.hit import Frame, boxes_meet
 from sobercrow.core.artwork.model import Artwork, Shape
 from sobercrow.core.errors import EditError
@@ -21,6 +21,7 @@ from sobercrow.core.geometry.combine import How, combine, combine_all, contours_
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.polygon import along_of, at_distances, box_around
 from sobercrow.core.geometry.smooth import Beyond, smoothed
+from sobercrow.core.parallel import on_cores
 from sobercrow.core.settings import MM_PER_INCH, Meaning, setting
 
 OUTLINE_PX, STEP_PX, HAND_PX = 0.04, 0.5, 2.5
@@ -153,12 +154,15 @@ def scrape_ink(artwork: Artwork, outlines: Sequence[Contour]) -> Edited:
     touched = _touched(artwork, outlines)
     if not touched:
         raise EditError("There is no filled shape here to scrape from.")
-    for k in reversed(touched):
+
+    def left_of(k: int) -> list[Shape]:
         shape = artwork.shapes[k]
         near, apart = _parted(shape.contours, [_box(outlines)])
         left = _joined(combine(near, outlines, How.SUBTRACT), apart)
-        artwork = in_place(artwork, {k}, k, [replace(shape, contours=group) for group in left]).artwork
-    return Edited(artwork, Choice())
+        return [replace(shape, contours=group) for group in left]
+
+    made = dict(zip(touched, on_cores(touched, left_of), strict=True))
+    return Edited(change_shapes(artwork, lambda k, shape: made.get(k, shape)), Choice())
 
 
 def _box(contours: Sequence[Contour]) -> Frame:

@@ -35,14 +35,23 @@ class Order(Enum):
 def together(artwork: Artwork, places: Collection[int]) -> frozenset[int]:
     """Return shapes with all others of the outermost groups they are in."""
     found = set(places)
+    for places_of_group in outermost(artwork):
+        if not found.isdisjoint(places_of_group):
+            found.update(places_of_group)
+    return frozenset(found)
+
+
+def outermost(artwork: Artwork) -> list[range]:
+    """Return the places of the shapes of each outermost group."""
+    found: list[range] = []
     first = 0
     for layer in artwork.layers:
         for item in layer.items:
-            size = len(tuple(shapes_of([item])))
-            if isinstance(item, Group) and not found.isdisjoint(range(first, first + size)):
-                found.update(range(first, first + size))
+            size = len(tuple(shapes_of([item]))) if isinstance(item, Group) else 1
+            if isinstance(item, Group):
+                found.append(range(first, first + size))
             first += size
-    return frozenset(found)
+    return found
 
 
 def group(artwork: Artwork, choice: Choice, name: str = "", lettered: Lettered | None = None) -> Edited:
