@@ -219,6 +219,7 @@ def test_a_tool_with_nothing_under_it_says_what_to_do(refining: MainWindow) -> N
         at = QPoint(*map(round, canvas.camera.to_screen(900.0, 500.0, canvas.width(), canvas.height())))
         window.gauge.message.clear()
         QTest.mouseClick(canvas, LEFT, NO_KEYS, at)
+        wait_until_done(window)
         assert window.document.state is kept, tool
         assert window.gauge.message.text().endswith("."), tool
         assert window.gauge.message.property("warning"), tool

@@ -61,6 +61,7 @@ def test_the_nib_is_as_wide_as_the_pen_is_pressed_and_the_other_end_scrapes(wind
     full = nib.width_mm * artwork.dpi / 25.4
     xs = np.linspace(200.0, 800.0, 61)
     draw(window, [(x, 40.25) for x in xs], np.linspace(0.2, 1.0, 61).tolist())
+    wait_until_done(window)
     drawn = window.document.artwork
     assert drawn is not None
     line = region(drawn.shapes[-1].contours, 0.1)
@@ -70,6 +71,7 @@ def test_the_nib_is_as_wide_as_the_pen_is_pressed_and_the_other_end_scrapes(wind
         assert high - low == pytest.approx(share * full, rel=0.04, abs=0.3)
         assert 0.5 * (high + low) == pytest.approx(40.25, abs=0.05)  # a quarter of a pixel is not rounded away
     draw(window, [(500.0, 20.0), (500.0, 60.0)], [1.0, 1.0], Ends.Eraser)
+    wait_until_done(window)
     after = window.document.artwork
     assert after is not None
     assert window.tool == "art-nib"

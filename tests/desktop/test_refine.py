@@ -141,6 +141,7 @@ def test_from_a_traced_word_to_a_finished_one_and_back(anchors: MainWindow, tmp_
     QTest.mouseClick(panel.buttons["thin-out"], LEFT)
     assert "try" not in window.canvas.marks
     assert document.undo_name == "Thin out"
+    wait_until_done(window)
     assert f"→ {document.artwork.anchor_count} anchors" in told
     assert document.artwork.anchor_count < count
 
@@ -255,16 +256,16 @@ def test_ink_is_drawn_and_scraped_and_a_line_cut(anchors: MainWindow) -> None:
     assert window.tool == "art-nib"
     stroke(window, np.column_stack([np.linspace(box[0] - 20, box[2] + 20, 20), np.full(20, middle)]))
     assert document.undo_name == "Draw with the nib"
-    assert len(document.artwork.shapes) <= count
     wait_until_done(window)
+    assert len(document.artwork.shapes) <= count
     QTest.keyClick(window, Qt.Key.Key_S)
     window.refine_panel.options.fields["art-scrape"]["width_mm"].box.setValue(2.0)
     x = 0.5 * (box[0] + box[2])
     before = document.artwork
     stroke(window, np.column_stack([np.full(12, x), np.linspace(box[1] - 20, box[3] + 20, 12)]))
     assert document.undo_name == "Scrape"
-    assert len(document.artwork.shapes) > len(before.shapes)
     wait_until_done(window)
+    assert len(document.artwork.shapes) > len(before.shapes)
 
     QTest.keyClick(window, Qt.Key.Key_X)
     place = document.artwork.shapes[0].contours[0].anchors[1]

@@ -89,7 +89,7 @@ def test_joining_many_shapes_goes_on_beside_and_can_be_stopped(shapes: MainWindo
         shapes.refine_panel.runner.run(join)
         assert document.artwork is start, "the window goes on meanwhile"
         if stopped:
-            document.requests.stop()
+            document.stop()
         wait_until_done(shapes)
         assert (document.artwork is start) == stopped
     assert document.undo_name == "Join shapes"

@@ -27,6 +27,7 @@ from sobercrow.core.formats.project import Project, write_project
 from sobercrow.core.job import Job
 from sobercrow.core.picture.picture import Picture
 from sobercrow.core.settings import CleanUp, Settings
+from sobercrow.desktop.editing.in_turn import InTurn, Waiting
 from sobercrow.desktop.history import History, Moment
 from sobercrow.desktop.presentation import Presentation, png_of
 from sobercrow.desktop.requests import Requests
@@ -75,6 +76,7 @@ class Document(QObject):
         """The project file in which it is kept for the window, not by the user; None if it was opened otherwise."""
         self._data = b""
         self._history = History()
+        self._in_turn = InTurn(self.requests, lambda: self.artwork, self._take_edited, self.failed.emit)
         self._saved: State | None = None
 
     # opening and saving
@@ -250,28 +252,17 @@ class Document(QObject):
         self._take_edited(name, made, merge)
 
     def edit_beside(
-        self, name: str, function: Callable[..., Artwork | Edited], *arguments: Any, reports: bool = False
+        self, name: str, function: Callable[..., Artwork | Edited], *arguments: Any, on_any: bool = False
     ) -> None:
-        """Apply an edit that takes long: it is worked out in the background, and taken if nothing changed meanwhile.
+        """Apply an edit that takes long: it is worked out in the background; see `InTurn`."""
+        self.edit_in_turn(Waiting(name, lambda: lambda artwork: function(artwork, *arguments), on_any))
 
-        One that `reports` is given `progress`, by which it tells how far it is and can be stopped.
-        """
-        before = self.artwork
-        if before is None:
-            return
+    def edit_in_turn(self, edit: Waiting) -> None:
+        """Apply an edit that takes long once those asked for before it are done."""
+        self._in_turn.add(edit)
+        self.history_changed.emit()
 
-        def take(made: Artwork | Edited) -> None:
-            if self.artwork is before:
-                self._take_edited(name, made, None)
-            else:
-                self.failed.emit(f"“{name}” came too late: the artwork has changed meanwhile. Do it again.")
-
-        if reports:
-            self.requests.ask_at_length(name, partial(function, before, *arguments), take)
-        else:
-            self.ask(partial(function, before, *arguments), take)
-
-    def _take_edited(self, name: str, made: Artwork | Edited, merge: str | None) -> None:
+    def _take_edited(self, name: str, made: Artwork | Edited, merge: str | None = None) -> None:
         artwork, choice, told = made if isinstance(made, Edited) else (made, None, "")
         self.refine(name, artwork, merge, choice)
         if told:
@@ -283,7 +274,10 @@ class Document(QObject):
 
     def undo(self) -> None:
         """Go back before the last change."""
-        self._travel(self._history.back)
+        if self._in_turn.let_go():
+            self.history_changed.emit()
+        else:
+            self._travel(self._history.back)
 
     def redo(self) -> None:
         """Do again what was undone."""
@@ -297,7 +291,7 @@ class Document(QObject):
     @property
     def undo_name(self) -> str | None:
         """Name of what undo would take back."""
-        return self._history.undo_name
+        return self._in_turn.last_name or self._history.undo_name
 
     @property
     def redo_name(self) -> str | None:
@@ -323,6 +317,7 @@ class Document(QObject):
         self.state_changed.emit()
         self.history_changed.emit()
         self.requests.make_soon()
+        self._in_turn.go_on()
 
     # what is chosen
 
@@ -353,11 +348,13 @@ class Document(QObject):
 
     def stop(self) -> None:
         """Stop the work going on; the results shown stay."""
+        self._in_turn.clear()
         self.requests.stop()
         self.said.emit("Stopped. What is shown is the last result; change a setting to go on.")
 
     def close(self) -> None:
         """End the worker."""
+        self._in_turn.clear()
         self.requests.close()
 
     def _stated_dpi(self) -> float:
@@ -385,6 +382,7 @@ class Document(QObject):
             self.checked.emit()
 
     def _take_opened(self, opened: Opened) -> None:
+        self._in_turn.clear()
         self.source = opened.picture
         self._data = opened.data
         self.presentation = None

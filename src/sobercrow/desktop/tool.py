@@ -103,7 +103,9 @@ class Board(Protocol):
     def edit(self, name: str, function: Callable[..., Artwork | Edited], *arguments: Any) -> None:
         """Apply an edit to the artwork as one named change; tells if it does not apply."""
 
-    def edit_beside(self, name: str, function: Callable[..., Artwork | Edited], *arguments: Any) -> None:
+    def edit_beside(
+        self, name: str, function: Callable[..., Artwork | Edited], *arguments: Any, on_any: bool = False
+    ) -> None:
         """The same for an edit that takes long: it is worked out in the background."""
 
     def colour_at(self, x: float, y: float) -> str | None:

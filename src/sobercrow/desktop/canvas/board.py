@@ -98,9 +98,11 @@ class CanvasBoard:
         """Apply an edit to the artwork as one named change; tells if it does not apply."""
         self._document.edit(name, function, *arguments)
 
-    def edit_beside(self, name: str, function: Callable[..., Artwork | Edited], *arguments: Any) -> None:
-        """The same for an edit that takes long: it is worked out in the background."""
-        self._document.edit_beside(name, function, *arguments)
+    def edit_beside(
+        self, name: str, function: Callable[..., Artwork | Edited], *arguments: Any, on_any: bool = False
+    ) -> None:
+        """The same for an edit that takes long: it is worked out in the background; `on_any` artwork there is then."""
+        self._document.edit_beside(name, function, *arguments, on_any=on_any)
 
     def colour_at(self, x: float, y: float) -> str | None:
         """Return the colour of the cleaned picture at a place of it, or None beside it."""

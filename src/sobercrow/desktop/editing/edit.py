@@ -67,8 +67,8 @@ class Edit:
     name: str = ""
     """What undo calls it, if not by its title."""
     menu: str = "Line"
-    slow_from: int | None = None
-    """With so many shapes to work on it is worked out in the background."""
+    slow_from: int = 300
+    """With so many anchors in what it works on it is worked out in the background."""
     reports: bool = False
     """Whether its work can be given a function that is told the share done, and stops it."""
     with_ribbon: bool = False
@@ -81,7 +81,8 @@ class Edit:
 
     def is_slow(self, artwork: Artwork, choice: Choice) -> bool:
         """Tell whether it is to be worked out in the background."""
-        return self.slow_from is not None and len(choice.shapes or artwork.shapes) >= self.slow_from
+        shapes = choice.shapes or {name.shape for name in choice.anchors} or range(len(artwork.shapes))
+        return sum(artwork.shapes[k].anchor_count for k in shapes) >= self.slow_from
 
     def fits(self, choice: Choice) -> bool:
         """Tell whether there is enough chosen for it."""

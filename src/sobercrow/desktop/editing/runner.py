@@ -6,10 +6,13 @@ from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
 
+from sobercrow.core.artwork.choice import Edited
+from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.settings import meaning_of
 from sobercrow.desktop.controls import NumberField
 from sobercrow.desktop.document import Document
 from sobercrow.desktop.editing.edit import Dials, Edit
+from sobercrow.desktop.editing.in_turn import Waiting
 from sobercrow.desktop.editing.try_button import TryButton
 from sobercrow.desktop.editing.trying import Trying
 
@@ -53,9 +56,14 @@ class Runner:
         self._trying.stop()
         document, dials = self._document, self._dials.values
         if document.artwork is not None and edit.is_slow(document.artwork, document.choice):
-            document.edit_beside(edit.named, edit.work, document.choice, dials, reports=edit.reports)
+            document.edit_in_turn(Waiting(edit.named, lambda: self._on_choice(edit, dials), True, edit.reports))
         else:
             document.edit(edit.named, edit.work, document.choice, dials)
+
+    def _on_choice(self, edit: Edit, dials: Dials) -> Callable[..., Artwork | Edited]:
+        """What the edit makes of artwork, with what is chosen now."""
+        choice = self._document.choice
+        return lambda artwork, **progress: edit.work(artwork, choice, dials, **progress)
 
     def show(self, edit: Edit, on: bool) -> None:
         """Show what an edit would do, or the artwork as it is."""

@@ -18,8 +18,8 @@ from sobercrow.core.geometry.combine import Progress
 from sobercrow.core.settings import mm_to_px
 from sobercrow.desktop.editing.edit import Dials, Edit, Through, Work
 
-MANY = 60
-"""With so many shapes combining is worked out in the background."""
+MANY = 100
+"""With so many anchors combining and mirroring are worked out in the background."""
 
 
 def _axis(artwork: Artwork, choice: Choice, dials: Dials) -> Axis:
@@ -112,7 +112,7 @@ def _rows_of(
 
 
 def _slow(slow_from: int, *arguments: Any) -> tuple[Edit, ...]:
-    """The same for edits that take long with so many shapes."""
+    """The same for edits that take long with so many anchors."""
     return tuple(replace(edit, slow_from=slow_from) for edit in _rows_of(*arguments))
 
 
@@ -201,7 +201,8 @@ WHOLE = _slow(
     ),
 )
 
-MIRRORING = _rows_of(
+MIRRORING = _slow(
+    MANY,
     "Shape",
     1,
     (
@@ -326,7 +327,8 @@ REPEATING = _rows_of(
     ),
 )
 
-TRUING = _rows_of(
+TRUING = _slow(
+    0,
     "Shape",
     1,
     (

@@ -58,7 +58,11 @@ class Inking(Tool):
             board.update()
         path, shares, nib, zoom = np.array(self._path), np.array(self._widths), self.settings, board.camera.zoom
         self.let_go()
-        board.edit(self.name, lambda one: self.work(one, inking.swept(path, nib, one.dpi, zoom, shares)))
+
+        def work(artwork: Artwork) -> Artwork | Edited:
+            return self.work(artwork, inking.swept(path, nib, artwork.dpi, zoom, shares))
+
+        board.edit_beside(self.name, work, on_any=True)
 
     def work(self, artwork: Artwork, outlines: list[Contour]) -> Artwork | Edited:
         """What a stroke of these outlines does to the artwork."""

@@ -1,0 +1,139 @@
+"""Edits that take long: one after the other, none lost, and the window goes on meanwhile."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+
+import pytest
+from desk import line
+
+from sobercrow.core.artwork import inking
+from sobercrow.core.artwork.choice import Choice
+from sobercrow.core.artwork.edits import move_shapes
+from sobercrow.core.artwork.model import Artwork, Layer, Shape
+from sobercrow.core.errors import EditError
+from sobercrow.demo.tour import wait_until_done
+from sobercrow.desktop.editing.edit import Dials
+from sobercrow.desktop.editing.in_turn import Waiting
+from sobercrow.desktop.editing.lines import LINE_EDITS, WIDE_EDITS
+from sobercrow.desktop.editing.shapes import ALIGNING, SHAPE_EDITS, TRUING
+from sobercrow.desktop.window import MainWindow
+
+
+def scraped_at(x: float) -> Callable[[Artwork], Artwork]:
+    """Take an upright stripe away."""
+    stripe = [line((x, 0), (x + 4, 0), (x + 4, 600), (x, 600), closed=True)]
+    return lambda artwork: inking.scrape_ink(artwork, stripe).artwork
+
+
+def area_of(artwork: Artwork) -> float:
+    return sum(abs(contour.area()) for shape in artwork.shapes for contour in shape.contours)
+
+
+def bar(artwork: Artwork) -> Artwork:
+    """One bar of 200 × 20 px in place of all there is."""
+    shape = Shape((line((100, 100), (300, 100), (300, 120), (100, 120), closed=True),))
+    return replace(artwork, layers=(Layer("Bar", (shape,)),))
+
+
+@pytest.fixture
+def on_bar(refining: MainWindow) -> MainWindow:
+    """The window with a bar as its artwork."""
+    document = refining.document
+    document.refine("Bar", bar(document.artwork))
+    wait_until_done(refining)
+    return refining
+
+
+def test_strokes_made_quickly_are_all_done_each_as_a_change_of_its_own(on_bar) -> None:
+    document = on_bar.document
+    for x in (120, 160, 200):
+        document.edit_beside(f"Scrape at {x}", scraped_at(x), on_any=True)
+    assert len(document.artwork.shapes) == 1  # the window waits for none of them
+    assert document.undo_name == "Scrape at 200"
+    wait_until_done(on_bar)
+    assert len(document.artwork.shapes) == 4
+    assert area_of(document.artwork) == pytest.approx(20 * (200 - 3 * 4), rel=1e-6)
+    for left in (3, 2, 1):
+        document.undo()
+        assert len(document.artwork.shapes) == left
+        wait_until_done(on_bar)
+
+
+def test_undo_gives_up_the_last_that_waits_and_what_changes_meanwhile_stays(on_bar) -> None:
+    document = on_bar.document
+    document.edit_beside("First", scraped_at(120), on_any=True)
+    document.edit_beside("Second", scraped_at(160), on_any=True)
+    document.undo()
+    assert document.undo_name == "First"
+    document.edit("Move", move_shapes, frozenset({0}), 0.0, 30.0)
+    assert document.artwork.shapes[0].bounds()[1] == pytest.approx(130.0)
+    wait_until_done(on_bar)
+    assert len(document.artwork.shapes) == 2
+    assert [shape.bounds()[1] for shape in document.artwork.shapes] == pytest.approx([130.0, 130.0])
+    assert document.undo_name == "First"
+
+
+def test_what_fails_is_told_once_and_the_next_goes_on(on_bar) -> None:
+    document, told = on_bar.document, []
+    document.failed.connect(told.append)
+
+    def refused(_artwork: Artwork) -> Artwork:
+        raise EditError("It does not fit.")
+
+    document.edit_beside("Refused", refused)
+    document.edit_beside("Scrape", scraped_at(120), on_any=True)
+    wait_until_done(on_bar)
+    assert told == ["It does not fit."]
+    assert len(document.artwork.shapes) == 2
+
+    document.edit_beside("Of this artwork alone", scraped_at(200))
+    document.edit("Move", move_shapes, frozenset({0}), 0.0, 30.0)
+    wait_until_done(on_bar)
+    assert "came too late" in told[-1]
+    assert len(document.artwork.shapes) == 2
+
+
+def test_stop_and_another_picture_leave_nothing_waiting(on_bar) -> None:
+    document = on_bar.document
+    document.edit_beside("Scrape", scraped_at(120), on_any=True)
+    document.stop()
+    assert document.undo_name == "Bar"
+    wait_until_done(on_bar)
+    assert len(document.artwork.shapes) == 1
+
+
+def test_an_edit_in_turn_goes_by_what_is_chosen_when_its_turn_comes(on_bar) -> None:
+    document, seen = on_bar.document, []
+
+    def noting() -> Callable[[Artwork], Artwork]:
+        seen.append(document.choice)
+        return scraped_at(120 + 40 * len(seen))
+
+    for name in ("One", "Two"):
+        document.edit_in_turn(Waiting(name, noting, on_any=True))
+    document.choose(Choice(frozenset({0})))
+    wait_until_done(on_bar)
+    assert seen[0] == Choice()
+    assert seen[-1] == Choice(frozenset({0}))
+    assert len(document.artwork.shapes) == 3
+
+
+@pytest.mark.parametrize("edit", [WIDE_EDITS[2], ALIGNING[0], TRUING[0]], ids=lambda edit: edit.id)
+def test_much_artwork_is_edited_in_the_background(on_bar, edit) -> None:
+    one = Shape(
+        (line((100, 100), (200, 100), (200.2, 100), (300, 100), (300, 120), (150, 120), (100, 120), closed=True),)
+    )
+    many = replace(on_bar.document.artwork, layers=(Layer("Many", tuple(one.moved(0.0, 30.0 * k) for k in range(80))),))
+    assert edit.is_slow(many, Choice(frozenset(range(80))))
+    assert edit in (*SHAPE_EDITS, *LINE_EDITS, *WIDE_EDITS)
+    on_bar.document.refine("Many", many)
+    on_bar.document.choose(Choice(frozenset(range(80)), first=0))
+    before = on_bar.document.artwork
+    on_bar.refine_panel.runner.run(edit)
+    assert on_bar.document.artwork is before
+    wait_until_done(on_bar)
+    wanted = edit.work(before, Choice(frozenset(range(80)), first=0), Dials())
+    made = getattr(wanted, "artwork", wanted)
+    assert [s.bounds() for s in on_bar.document.artwork.shapes] == [s.bounds() for s in made.shapes]
