@@ -8,10 +8,10 @@ from dataclasses import replace
 import pytest
 from desk import line
 
-from sobercrow.core.artwork import inking
+from sobercrow.core.artwork import inking, pouring
 from sobercrow.core.artwork.choice import Choice
 from sobercrow.core.artwork.edits import move_shapes
-from sobercrow.core.artwork.model import Artwork, Layer, Shape
+from sobercrow.core.artwork.model import Artwork, Layer, Pouring, Shape, stroked
 from sobercrow.core.errors import EditError
 from sobercrow.demo.tour import wait_until_done
 from sobercrow.desktop.editing.edit import Dials
@@ -73,6 +73,27 @@ def test_undo_gives_up_the_last_that_waits_and_what_changes_meanwhile_stays(on_b
     assert len(document.artwork.shapes) == 2
     assert [shape.bounds()[1] for shape in document.artwork.shapes] == pytest.approx([130.0, 130.0])
     assert document.undo_name == "First"
+
+
+def test_pours_follow_a_line_though_another_edit_waits_and_is_refused(on_bar) -> None:
+    document = on_bar.document
+    frame = stroked((line((100, 100), (300, 100), (300, 250), (100, 250), closed=True),), "#23262b", 4.0)
+    lines = replace(document.artwork, layers=(Layer("Lines", (frame,)),))
+    document.refine("Pour", pouring.pour_all(lines, Pouring(2.0, 1.0)).artwork)
+    wait_until_done(on_bar)
+    left = document.artwork.layers[0].shapes[0].bounds()[0]
+
+    def refused(_artwork: Artwork) -> Artwork:
+        raise EditError("It does not fit.")
+
+    last = len(document.artwork.shapes) - 1
+    document.edit_beside(
+        "Move the line", lambda artwork: move_shapes(artwork, frozenset({last}), 40.0, 0.0), on_any=True
+    )
+    document.edit_beside("Refused", refused, on_any=True)
+    wait_until_done(on_bar)
+    assert document.undo_name == "Move the line"
+    assert document.artwork.layers[0].shapes[0].bounds()[0] == pytest.approx(left + 40.0, abs=0.1)
 
 
 def test_what_fails_is_told_once_and_the_next_goes_on(on_bar) -> None:

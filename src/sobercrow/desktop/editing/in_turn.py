@@ -40,7 +40,11 @@ class InTurn:
         take: Callable[[str, Made], None],
         refuse: Callable[[str], None],
     ) -> None:
-        """Work on the artwork there is; `take` is given what comes of an edit, `refuse` why nothing does."""
+        """Work on the artwork there is.
+
+        `take` is given what comes of an edit, and has to `go_on` with the changed artwork, as after any other change;
+        `refuse` is told why nothing comes of one.
+        """
         self._requests, self._artwork, self._take, self._refuse = requests, artwork, take, refuse
         self._waiting: list[tuple[Waiting, Artwork | None]] = []
         """With the artwork there was when each was asked for."""
@@ -92,13 +96,13 @@ class InTurn:
         if not self._waiting or self._waiting[0][0] is not edit or self._artwork() is not before:
             return  # it was given up, or has been begun anew
         self._waiting.pop(0)
-        if isinstance(made, SoberCrowError):
-            self._refuse(str(made))
-        elif not isinstance(made, Exception):
-            self._take(edit.name, made)
+        if not isinstance(made, Exception):
+            self._take(edit.name, made)  # whoever takes it goes on
+            return
         self.go_on()
-        if isinstance(made, Exception) and not isinstance(made, SoberCrowError):
+        if not isinstance(made, SoberCrowError):
             raise made
+        self._refuse(str(made))
 
 
 def _tried(work: Callable[..., Made], artwork: Artwork, **progress: Any) -> Made | Exception:
