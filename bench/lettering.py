@@ -31,7 +31,7 @@ from sobercrow.core.lettering.area import lettering_in_area, set_in_area
 from sobercrow.core.lettering.baseline import Arc
 from sobercrow.core.lettering.glyphs import glyphs_of
 from sobercrow.core.lettering.index import Index, read_index
-from sobercrow.core.lettering.laying import outline_of
+from sobercrow.core.lettering.laying import outlines_of
 from sobercrow.core.lettering.letters import lettering_in
 from sobercrow.core.lettering.matches import Match
 from sobercrow.core.lettering.matching import match
@@ -130,13 +130,13 @@ def are_twins(one: Face, other: Face, text: str) -> bool:
     if one == other:
         return True
     try:
-        outlines = [[outline_of(face, character) for character in text] for face in (one, other)]
+        outlines = [[outlines_of(face, character) for character in text] for face in (one, other)]
     except SoberCrowError:
         return False
-    highs = [np.concatenate([a for a, _ in own])[:, 1] for own in outlines]
+    highs = [np.concatenate([glyph.starts for glyph in own])[:, 1] for own in outlines]
     ratio = np.ptp(highs[0]) / max(np.ptp(highs[1]), 1e-6)
-    for (a, b), (c, d) in zip(*outlines, strict=True):
-        c, d = c * ratio, d * ratio
+    for glyph, twin in zip(*outlines, strict=True):
+        a, b, c = glyph.starts, glyph.ends, twin.starts * ratio
         shift = 0.5 * (a.min(axis=0) + a.max(axis=0) - c.min(axis=0) - c.max(axis=0))
         if nearest_segments(c + shift, a, b, 0.2)[0].clip(max=0.2).mean() > TWIN_EM:
             return False
@@ -147,7 +147,7 @@ def is_same(face: Face, one: str, other: str) -> bool:
     """Tell whether two characters are the same, or look the same in a face."""
     if one == other:
         return True
-    a, b = outline_of(face, one)[0], outline_of(face, other)[0]
+    a, b = outlines_of(face, one).starts, outlines_of(face, other).starts
     return len(a) == len(b) and bool(np.abs(a - b).max() < 1e-3)
 
 

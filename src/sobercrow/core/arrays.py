@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence, Sized
 from typing import Any, TypeVar
 
 import numpy as np
@@ -30,6 +31,18 @@ def greatest_of(groups: NDArray[Any], values: NDArray[Any], count: int) -> F64:
 
 
 Array = TypeVar("Array", bound=NDArray[Any])
+
+
+def cumulated(parts: Sequence[Sized]) -> I64:
+    """Return where each of several parts begins once they are put one after the other, and where the last one ends."""
+    return np.concatenate([np.zeros(1, dtype=np.int64), np.cumsum([len(part) for part in parts], dtype=np.int64)])
+
+
+def followers(begin: I64) -> I64:
+    """Return which row follows each in its ring, of rings that begin at these rows (n + 1), one after the other."""
+    after = np.arange(1, begin[-1] + 1)
+    after[begin[1:] - 1] = begin[:-1]
+    return after
 
 
 def following(rows: Array) -> Array:

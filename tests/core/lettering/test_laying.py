@@ -16,9 +16,9 @@ from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.lettering.baseline import Arc, Straight, through
 from sobercrow.core.lettering.glyphs import glyphs_of
 from sobercrow.core.lettering.index import FIELDS, Index, fields_of, read_index
-from sobercrow.core.lettering.laying import laid_on, line_of, outline_of
+from sobercrow.core.lettering.laying import LetterLines, laid_on, outlines_of
 from sobercrow.core.lettering.letters import Letter, joined, letters_on, lines_of, parted
-from sobercrow.core.lettering.likeness import GlyphTable, alike_faces, how_unlike, whole
+from sobercrow.core.lettering.likeness import Coarse, GlyphTable, alike_faces, how_unlike, whole
 from sobercrow.core.lettering.matching import match
 from sobercrow.core.lettering.typefaces import LIBRARY, Face
 
@@ -62,7 +62,7 @@ def letter(contours: list[Contour], turn_deg: float = 0.0) -> Letter:
 def test_size_place_and_turn_of_a_letter_come_back(index: Index, character: str, turn_deg: float) -> None:
     one = face(index, "Cabin")
     drawn = letter(glyph(one, character, 83.0, 203.5, SIZE, turn_deg))
-    found = laid_on([drawn], [line_of(drawn)], one, character, 0.93 * SIZE, 0.0)
+    found = laid_on(LetterLines.of([drawn]), one, character, 0.93 * SIZE, 0.0)
     assert found is not None
     size, places, off = found
     assert size == pytest.approx(SIZE, rel=0.001)
@@ -70,7 +70,7 @@ def test_size_place_and_turn_of_a_letter_come_back(index: Index, character: str,
     assert (x, y) == pytest.approx((83.0, 203.5), abs=0.1)
     assert math.degrees(places[0, 2]) == pytest.approx(turn_deg, abs=0.25)
     assert off[0] < 0.04
-    held = laid_on([drawn], [line_of(drawn)], one, character, 0.93 * SIZE, 0.0, True)
+    held = laid_on(LetterLines.of([drawn]), one, character, 0.93 * SIZE, 0.0, True)
     assert held is not None
     assert held[0] == pytest.approx(0.93 * SIZE, rel=1e-12)
     assert held[2][0] > off[0]
@@ -81,12 +81,12 @@ def test_a_letter_is_nearer_to_its_own_glyph_than_to_any_other(index: Index) -> 
     drawn = letter(glyph(one, "R", 60.0, LEVEL.y))
     off = {}
     for character in "RPBKAk":
-        found = laid_on([drawn], [line_of(drawn)], one, character, SIZE, 0.0, True)
+        found = laid_on(LetterLines.of([drawn]), one, character, SIZE, 0.0, True)
         off[character] = float(found[2][0]) if found is not None else math.inf
     assert min(off, key=off.__getitem__) == "R"
     assert off["R"] < 0.2 * min(away for character, away in off.items() if character != "R")
     with pytest.raises(LetteringError, match="empty"):
-        outline_of(one, " ")
+        outlines_of(one, " ")
 
 
 def test_own_directions_and_back() -> None:
@@ -111,14 +111,19 @@ def test_fields_are_the_shares_covered(index: Index) -> None:
         assert np.abs(own - known).mean() < 8.0
 
 
+def _faces(letters: list[Letter], index: Index, text: str | None) -> list[Coarse]:
+    glyphs = GlyphTable.of(index, text)
+    return alike_faces(letters, how_unlike(letters, glyphs), glyphs, text)
+
+
 def test_the_likeliest_face_size_and_characters_of_a_word(index: Index) -> None:
     letters = letters_on(word(face(index, "Jura"), "Quay", 2.0), Straight(0.0, LEVEL.y - 9.0))
-    best, *others = alike_faces(letters, GlyphTable.of(index), None)
+    best, *others = _faces(letters, index, None)
     assert (index.faces[best.face].family, best.characters) == ("Jura", "Quay")
     assert best.size_px == pytest.approx(SIZE, rel=0.03)
     assert best.below_px == pytest.approx(9.0, abs=1.5)
     assert all(best.cost < other.cost for other in others)
-    typed = alike_faces(letters, GlyphTable.of(index, "Quap"), "Quap")
+    typed = _faces(letters, index, "Quap")
     assert typed[0].characters == "Quap"
     assert typed[0].cost > best.cost
 
@@ -135,12 +140,12 @@ def test_halves_are_joined_and_letters_that_touch_are_parted(index: Index) -> No
     assert how_unlike([together], glyphs).min() < 0.3 * how_unlike(list(cut), glyphs).min(axis=1).max()
     left, right = (Shape(half.contours) for half in cut)
     spread = [Shape(tuple(c.moved(by, 0.0) for c in s.contours)) for s, by in ((left, -2.0), (right, 2.0))]
-    assert len(whole(letters_on(spread, LEVEL), glyphs, LEVEL, None)) == 1
-    assert len(whole(letters_on(spread, LEVEL), glyphs, LEVEL, "ll")) == 2  # it is known that there are two
+    assert len(whole(letters_on(spread, LEVEL), glyphs, LEVEL, None)[0]) == 1
+    assert len(whole(letters_on(spread, LEVEL), glyphs, LEVEL, "ll")[0]) == 2  # it is known that there are two
 
     pair = glyph(one, "o", 100.0, LEVEL.y), glyph(one, "o", 100.0 + 0.985 * width(one, "o"), LEVEL.y)
     (united,) = combine_all([tuple(one_of) for one_of in pair], How.UNITE)
-    apart = whole([letter(list(united))], glyphs, LEVEL, None)
+    apart, _ = whole([letter(list(united))], glyphs, LEVEL, None)
     assert len(apart) == 2
     assert apart[0].along_px < apart[1].along_px
 

@@ -8,7 +8,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from sobercrow.core.arrays import F64
+from sobercrow.core.arrays import F64, I64
 
 _GAUSS_NODES, _GAUSS_WEIGHTS = np.polynomial.legendre.leggauss(24)
 
@@ -62,6 +62,16 @@ def chorded(curves: F64, flat: float | F64, most: int = 400) -> tuple[F64, F64]:
     piece = np.repeat(np.arange(len(curves)), counts)
     t = (np.arange(len(piece)) - np.repeat(np.cumsum(counts) - counts, counts)) / counts[piece]
     return on_curves(curves[piece], t[:, None]), piece + t
+
+
+def spaced(curves: F64, spacing: float) -> tuple[F64, I64]:
+    """Return points on curves (m, 4, 2), about `spacing` apart or nearer, without their ends; and the curve of each."""
+    control = np.linalg.norm(np.diff(curves, axis=1), axis=-1).sum(axis=1)
+    counts = np.maximum(1, np.ceil(control / spacing)).astype(np.int64)
+    # one evaluation for all pieces: each point's piece and its parameter there
+    piece = np.repeat(np.arange(len(curves)), counts)
+    t = (np.arange(len(piece)) - (np.cumsum(counts) - counts)[piece]) / counts[piece]
+    return on_curves(curves[piece], t[:, None]), piece
 
 
 def split(curve: F64, t: float) -> tuple[F64, F64]:
@@ -129,12 +139,17 @@ def extremes(curve: F64) -> F64:
 
 def boxes(curves: F64) -> F64:
     """Return left, top, right, bottom of each of a stack of curves, exactly, (m, 4)."""
-    t = level_places(curves)
-    v, c = 1.0 - t, curves[..., None]
-    there = v**3 * c[:, 0] + 3 * t * v**2 * c[:, 1] + 3 * t**2 * v * c[:, 2] + t**3 * c[:, 3]
-    there = np.where(np.isnan(t), c[:, 0], there)
-    every = np.stack([curves[:, 0], curves[:, 3], there[..., 0], there[..., 1]])
-    return np.concatenate([every.min(axis=0), every.max(axis=0)], axis=1)
+    low, high = np.minimum(curves[:, 0], curves[:, 3]), np.maximum(curves[:, 0], curves[:, 3])
+    # a curve reaches beyond its ends only where a handle does
+    beyond = (curves[:, 1:3] < low[:, None]).any(axis=(1, 2)) | (curves[:, 1:3] > high[:, None]).any(axis=(1, 2))
+    if beyond.any():
+        t = level_places(curves[beyond])
+        v, c = 1.0 - t, curves[beyond][..., None]
+        there = v**3 * c[:, 0] + 3 * t * v**2 * c[:, 1] + 3 * t**2 * v * c[:, 2] + t**3 * c[:, 3]
+        there = np.where(np.isnan(t), c[:, 0], there)
+        low[beyond] = np.minimum(low[beyond], there.min(axis=-1))
+        high[beyond] = np.maximum(high[beyond], there.max(axis=-1))
+    return np.concatenate([low, high], axis=1)
 
 
 def bounds(curves: F64) -> tuple[float, float, float, float]:

@@ -119,13 +119,7 @@ class Contour:
         curves = self.curves()
         if not len(curves):
             return self.anchors.copy()
-        control = np.linalg.norm(np.diff(curves, axis=1), axis=-1).sum(axis=1)
-        counts = np.maximum(1, np.ceil(control / spacing_px)).astype(np.int64)
-        # one evaluation for all pieces: each point's piece and its parameter there
-        piece = np.repeat(np.arange(len(curves)), counts)
-        first = np.concatenate([[0], np.cumsum(counts)[:-1]])
-        t = ((np.arange(len(piece)) - first[piece]) / counts[piece])[:, None]
-        points = bezier.on_curves(curves[piece], t)
+        points, _ = bezier.spaced(curves, spacing_px)
         return points if self.closed else np.vstack([points, curves[-1, 3]])
 
     def reversed(self) -> Contour:

@@ -1,16 +1,17 @@
-"""The glyphs of a typeface as contours in its em, and how wide they are: read by HarfBuzz, quadratics as cubics."""
+"""The glyphs of a typeface as contours in its em, and how wide they are: read by HarfBuzz."""
 
 from __future__ import annotations
 
 from functools import lru_cache
-from typing import Any
+from itertools import pairwise
 
 import numpy as np
 
-from sobercrow.core.arrays import F64
+from sobercrow.core.arrays import F64, I64
 from sobercrow.core.artwork.stretches import with_joints
 from sobercrow.core.errors import LetteringError
 from sobercrow.core.geometry.contour import AnchorKind, Contour
+from sobercrow.core.lettering.cubics import cubics_of, opened
 from sobercrow.core.lettering.typefaces import Face
 
 KEPT_FACES = 64
@@ -27,16 +28,9 @@ class Glyphs:
         LetteringError
             If it cannot be read.
         """
-        import uharfbuzz  # brought in when text is first wanted
-
         try:
-            opened = uharfbuzz.Face(uharfbuzz.Blob.from_file_path(face.path), face.number)
-            self._font = uharfbuzz.Font(opened)
-            if face.axes:
-                self._font.set_variations(dict(face.axes))
-            self._em = float(opened.upem)
-            if not opened.glyph_count:
-                raise ValueError("a face without glyphs")
+            self._font = opened(face)
+            self._em = float(self._font.face.upem)
         except Exception as error:  # a file that is gone or damaged raises anything
             raise LetteringError(f"{face.name} cannot be read from {face.path}.") from error
         self._kept: dict[str, tuple[Contour, ...]] = {}
@@ -65,12 +59,13 @@ class Glyphs:
     def contours(self, character: str) -> tuple[Contour, ...]:
         """Return the closed contours of a character; none if nothing of it is drawn."""
         if character not in self._kept:
-            from fontTools.pens.recordingPen import RecordingPen
-
-            pen = RecordingPen()
-            self._font.draw_glyph_with_pen(self._glyph(character), pen)
-            self._kept[character] = tuple(_contours(pen.value, 1.0 / self._em))
+            cubics, starts, _ = self.cubics(character)
+            self._kept[character] = tuple(_closed(cubics[first:last]) for first, last in pairwise(starts.tolist()))
         return self._kept[character]
+
+    def cubics(self, characters: str) -> tuple[F64, I64, I64]:
+        """Return the outlines of characters as `cubics_of` does."""
+        return cubics_of(self._font, map(ord, characters))
 
     def _glyph(self, character: str) -> int:
         return int(self._font.get_nominal_glyph(ord(character)) or 0)
@@ -86,38 +81,6 @@ def glyphs_of(face: Face) -> Glyphs:
         If its file cannot be read.
     """
     return Glyphs(face)
-
-
-def _contours(value: list[tuple[str, tuple[Any, ...]]], scale: float) -> list[Contour]:
-    """The closed contours that pen commands draw, y turned downwards."""
-    made: list[Contour] = []
-    curves: list[F64] = []
-    here = np.zeros(2)
-
-    def at(point: tuple[float, float]) -> F64:
-        return np.array((point[0] * scale, -point[1] * scale))
-
-    for command, places in value:
-        if command == "moveTo":
-            here = at(places[0])
-        elif command == "lineTo":
-            end = at(places[0])
-            curves.append(np.array([here, here, end, end]))
-            here = end
-        elif command == "qCurveTo":
-            control, end = map(at, places)
-            curves.append(np.array([here, here + 2 / 3 * (control - here), end + 2 / 3 * (control - end), end]))
-            here = end
-        elif command == "curveTo":
-            first, second, end = map(at, places)
-            curves.append(np.array([here, first, second, end]))
-            here = end
-        elif command == "closePath" and curves:
-            if np.hypot(*(here - curves[0][0])) > 1e-9:
-                curves.append(np.array([here, here, curves[0][0], curves[0][0]]))
-            made.append(_closed(np.array(curves)))
-            curves = []
-    return made
 
 
 def _closed(curves: F64) -> Contour:

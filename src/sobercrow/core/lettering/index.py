@@ -1,7 +1,7 @@
 """What the glyphs of all typefaces look like, kept in a cache: a file is read once, and again only if it changed.
 
-A glyph is known by its box in the em and by how much of each of 16 × 16 fields of that box it covers, drawn by
-FreeType. That is coarse: which typefaces are worth a closer look is all it has to tell.
+A glyph is known by its box in the em and by how much of each of 16 × 16 fields of that box it covers.
+That is coarse: which typefaces are worth a closer look is all it has to tell.
 """
 
 from __future__ import annotations
@@ -18,17 +18,19 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from sobercrow.core.arrays import F32, U8
+from sobercrow.core.arrays import F32, F64, U8
 from sobercrow.core.errors import LetteringError
+from sobercrow.core.geometry import bezier
+from sobercrow.core.lettering.cubics import cubics_of, opened
 from sobercrow.core.lettering.typefaces import Face, Found, faces_of
-from sobercrow.core.parallel import on_cores
+from sobercrow.core.tracing._render_kernels import draw
 
-VERSION = 2
+VERSION = 3
 """Kept files of another one are read anew."""
-FIELDS, DRAWN_PX = 16, 96
-"""A box has so many fields each way; glyphs are drawn at so many px per em."""
-SHEET, ORIGIN = (288, 256), (72, 144)
-"""What they are drawn on, and where on it."""
+FIELDS = 16
+"""A box has so many fields each way."""
+THINNEST_EM = 1e-4
+"""Boxes are taken as no thinner than this."""
 _LATIN = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789"
 _MARKS = "&!?$€%#@+-–—.,:;'()/*"
 _ACCENTED = "ÀÁÂÃÄÅÆÇÈÉÊËÌÍÎÏÑÒÓÔÕÖØÙÚÛÜÝßàáâãäåæçèéêëìíîïñòóôõöøùúûüýÿŒœŠšŽžŁłĐđĆćČčĘęĄąŚśŹźŻżŐőŰűŘřĚěŮů"
@@ -88,17 +90,19 @@ def cache_folder() -> Path:
 
 
 def read_index(files: Sequence[Path], folder: Path | None = None, progress: Progress | None = None) -> Index:
-    """Return the index of typeface files; what is new or changed is read, on all processor cores, and kept.
+    """Return the index of typeface files; what is new or changed is read, and kept.
 
     `progress` is told the share done and may raise `Cancelled`; what was read by then is kept.
     """
     folder = cache_folder() if folder is None else folder
     parts: list[tuple[Face, NDArray[np.int32], U8, F32]] = []
     refused: list[str] = []
-    told = None if progress is None else (lambda count: progress(count / len(files)))
-    for made, sentence in on_cores(files, lambda path: _file(path, folder), told):
+    for n, path in enumerate(files):  # threads would wait for the interpreter at every glyph: twice as long in all
+        made, sentence = _file(path, folder)
         parts += made
         refused += [sentence] if sentence else []
+        if progress is not None:
+            progress((n + 1) / len(files))
     return Index.of(parts, refused)
 
 
@@ -147,8 +151,6 @@ def _keep(path: Path, parts: Sequence[tuple[Face, NDArray[np.int32], U8, F32]]) 
         with part.open("wb") as stream:
             arrays = {"codes": every.codes, "fields": every.fields, "boxes": every.boxes}
             np.savez_compressed(stream, told=np.array(told), counts=np.diff(every.starts), **arrays)  # type: ignore[arg-type]
-            stream.flush()
-            os.fsync(stream.fileno())
         part.replace(path)
     except OSError:
         with contextlib.suppress(OSError):
@@ -157,37 +159,37 @@ def _keep(path: Path, parts: Sequence[tuple[Face, NDArray[np.int32], U8, F32]]) 
 
 def _drawn(found: Found) -> tuple[NDArray[np.int32], U8, F32]:
     """The glyphs of a face: characters, fields and boxes."""
-    from PIL import Image, ImageDraw, ImageFont  # brought in when typefaces are first wanted
-
     face = found.face
+    codes = [ord(character) for character in CHARACTERS if ord(character) in found.codes]
     try:
-        font = ImageFont.truetype(face.path, DRAWN_PX, face.number, layout_engine=ImageFont.Layout.BASIC)
-        if face.axes:
-            at = dict(face.axes)
-            font.set_variation_by_axes([at[tag] for tag in found.tags])
-        sheet = Image.new("L", SHEET)
-        pen = ImageDraw.Draw(sheet)
-        codes, fields, boxes = [], [], []
-        for character in CHARACTERS:
-            if ord(character) not in found.codes:
-                continue
-            sheet.paste(0, (0, 0, *sheet.size))
-            pen.text(ORIGIN, character, fill=255, font=font, anchor="ls")
-            tones = np.asarray(sheet)
-            left, top, width, height = cv2.boundingRect((tones > 127).astype(np.uint8))
-            if width == 0:
-                continue
-            codes.append(ord(character))
-            fields.append(fields_of(tones[top : top + height, left : left + width]))
-            x, y = left - ORIGIN[0], top - ORIGIN[1]
-            boxes.append((x / DRAWN_PX, y / DRAWN_PX, (x + width) / DRAWN_PX, (y + height) / DRAWN_PX))
-    except Exception as error:  # FreeType refuses what is damaged in many ways
+        cubics, starts, counts = cubics_of(opened(face), codes)
+        if codes and not len(cubics):
+            raise ValueError("no outlines")
+    except Exception as error:  # HarfBuzz refuses what is damaged in many ways
         raise LetteringError(f"{Path(face.path).name} is damaged; it was left out.") from error
-    return (
-        np.array(codes, dtype=np.int32),
-        np.array(fields, dtype=np.uint8).reshape(-1, FIELDS**2),
-        np.array(boxes, dtype=np.float32).reshape(-1, 4),
-    )
+    firsts = starts[np.concatenate([np.zeros(1, dtype=np.int64), np.cumsum(counts)])]
+    is_drawn = np.diff(firsts) > 0
+    kept, firsts = np.array(codes, dtype=np.int32)[is_drawn], np.append(firsts[:-1][is_drawn], firsts[-1])
+    if not len(kept):
+        return kept, np.zeros((0, FIELDS**2), dtype=np.uint8), np.zeros((0, 4), dtype=np.float32)
+    own = bezier.boxes(cubics)
+    low = np.minimum.reduceat(own[:, :2], firsts[:-1])
+    high = np.maximum.reduceat(own[:, 2:], firsts[:-1])
+    glyph = np.repeat(np.arange(len(kept)), np.diff(firsts))
+    fields = (cubics - low[glyph, None]) * (FIELDS / np.maximum(high - low, THINNEST_EM))[glyph, None]
+    fields[..., 1] += FIELDS * glyph[:, None]
+    return kept, _covered(fields, len(kept)), np.concatenate([low, high], axis=1).astype(np.float32)
+
+
+def _covered(cubics: F64, count: int) -> U8:
+    """How much of each field of so many boxes beneath each other cubics cover, (count, 256)."""
+    place = np.arange(count * FIELDS**2, dtype=np.int32).reshape(count * FIELDS, FIELDS)
+    steps = np.zeros(place.size)
+    which, ends = np.ones(1, dtype=np.uint8), np.array((0, len(cubics)))
+    draw(0, 1, np.ascontiguousarray(cubics).reshape(-1, 8), ends, which, 1.0, place, 0, 0, steps)
+    cover = steps.reshape(place.shape).cumsum(axis=1).reshape(count, FIELDS**2)
+    around = np.sign(cover.sum(axis=1, keepdims=True))  # outlines run this way round or the other
+    return np.asarray(np.rint(255.0 * np.clip(around * cover, 0.0, 1.0)), dtype=np.uint8)
 
 
 def fields_of(tones: U8) -> U8:

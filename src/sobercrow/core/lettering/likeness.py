@@ -72,19 +72,23 @@ class GlyphTable:
         return GlyphTable(np.array([face]), own, *kept)
 
 
-def whole(letters: list[Letter], glyphs: GlyphTable, baseline: Baseline, text: str | None) -> list[Letter]:
-    """Return letters with those joined that came in two parts, and those parted that touch.
+def whole(letters: list[Letter], glyphs: GlyphTable, baseline: Baseline, text: str | None) -> tuple[list[Letter], F32]:
+    """Return letters with those joined that came in two parts, and those parted that touch; and how unlike they are.
 
     Two parts are one letter if together they are like a glyph and alone one of them is not; the other way round for two
     letters that touch. Nothing is changed if there are as many as in the `text`.
     """
-    if not letters or not len(glyphs.codes) or len(letters) == len(text or ""):
-        return letters
+    unlike = how_unlike(letters, glyphs)
+    if not unlike.size or len(letters) == len(text or ""):
+        return letters, unlike
     height = float(np.median([letter.box[3] - letter.box[1] for letter in letters]))
-    alone = how_unlike(letters, glyphs).min(axis=1)
+    alone = unlike.min(axis=1)
     pairs = [joined(a, b, baseline) for a, b in pairwise(letters)]
-    together = how_unlike(pairs, glyphs).min(axis=1) if pairs else alone
+    of_pairs = how_unlike(pairs, glyphs)
+    together = of_pairs.min(axis=1)
+    cuts = _cuts(letters, alone, glyphs, baseline)
     made: list[Letter] = []
+    rows: list[F32] = []
     k = 0
     while k < len(letters):
         is_pair = False
@@ -94,28 +98,41 @@ def whole(letters: list[Letter], glyphs: GlyphTable, baseline: Baseline, text: s
             is_pair = bool(gap < PARTED * height and worse > UNLIKE_ANY and together[k] < TOGETHER * worse)
         if is_pair:
             made.append(pairs[k])
+            rows.append(of_pairs[k : k + 1])
+        elif k in cuts:
+            made += cuts[k][0]
+            rows.append(cuts[k][1])
         else:
-            made += _touching(letters[k], float(alone[k]), glyphs, baseline)
+            made.append(letters[k])
+            rows.append(unlike[k : k + 1])
         k += 2 if is_pair else 1
-    return made
+    return made, np.concatenate(rows)
 
 
-def _touching(letter: Letter, alone: float, glyphs: GlyphTable, baseline: Baseline) -> list[Letter]:
-    """A letter, or the two that touch in it: each of them is like a glyph, both together are not."""
-    if alone < UNLIKE_ANY or letter.box[2] - letter.box[0] < WIDE * (letter.box[3] - letter.box[1]):
-        return [letter]
-    cuts = [parts for at in letter.necks() if (parts := parted(letter, at, baseline)) is not None]
-    costs = [float(how_unlike(parts, glyphs).min(axis=1).max()) for parts in cuts]
-    if not costs or min(costs) > TOGETHER * alone:
-        return [letter]
-    return list(cuts[int(np.argmin(costs))])
+def _cuts(
+    letters: Sequence[Letter], alone: F32, glyphs: GlyphTable, baseline: Baseline
+) -> dict[int, tuple[tuple[Letter, Letter], F32]]:
+    """Letters that are two that touch, and how unlike these are: each is like a glyph, both together are not."""
+    tried = [
+        (k, parts)
+        for k, letter in enumerate(letters)
+        if alone[k] >= UNLIKE_ANY and letter.box[2] - letter.box[0] >= WIDE * (letter.box[3] - letter.box[1])
+        for at in letter.necks()
+        if (parts := parted(letter, at, baseline)) is not None
+    ]
+    unlike = how_unlike([part for _, parts in tried for part in parts], glyphs)
+    costs = unlike.min(axis=1).reshape(-1, 2).max(axis=1) if tried else np.zeros(0)
+    best: dict[int, int] = {}
+    for n, (k, _) in enumerate(tried):
+        if costs[n] <= TOGETHER * alone[k] and (k not in best or costs[n] < costs[best[k]]):
+            best[k] = n
+    return {k: (tried[n][1], unlike[2 * n : 2 * n + 2]) for k, n in best.items()}
 
 
-def alike_faces(letters: Sequence[Letter], glyphs: GlyphTable, text: str | None) -> list[Coarse]:
-    """Return the faces that have the letters, the likeliest first."""
-    if not len(glyphs.codes) or not letters:
+def alike_faces(letters: Sequence[Letter], apart: F32, glyphs: GlyphTable, text: str | None) -> list[Coarse]:
+    """Return the faces that have letters which are so unlike (letters, glyphs) to glyphs, the likeliest first."""
+    if not apart.size:
         return []
-    apart = how_unlike(letters, glyphs)
     if text is not None:
         for k, character in enumerate(text):
             apart[k, glyphs.codes != ord(character)] = np.inf
@@ -143,6 +160,8 @@ def alike_faces(letters: Sequence[Letter], glyphs: GlyphTable, text: str | None)
 
 def how_unlike(letters: Sequence[Letter], glyphs: GlyphTable) -> F32:
     """Return how unlike letters are to glyphs, by fields and proportions: (letters, glyphs)."""
+    if not letters:
+        return np.zeros((0, len(glyphs.codes)), dtype=np.float32)
     own = np.array([letter.fields() for letter in letters], dtype=np.float32) / np.float32(255.0)
     squares = (own**2).sum(axis=1)[:, None] + glyphs.squares[None, :]
     squares -= 2.0 * own @ glyphs.fields.T

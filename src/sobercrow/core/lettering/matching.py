@@ -19,15 +19,18 @@ from sobercrow.core.errors import LetteringError
 from sobercrow.core.lettering.baseline import Baseline, proposed, through
 from sobercrow.core.lettering.glyphs import glyphs_of
 from sobercrow.core.lettering.index import Index
-from sobercrow.core.lettering.laying import Laid, laid_on, line_of, outline_of
+from sobercrow.core.lettering.laying import POINTS, Laid, LetterLines, laid_on, outlines_of
 from sobercrow.core.lettering.letters import Letter, letters_of, letters_on, middles_of, parted
 from sobercrow.core.lettering.likeness import Coarse, GlyphTable, alike_faces, how_unlike, whole
 from sobercrow.core.lettering.matches import Match, PlacedGlyph, is_same
 from sobercrow.core.lettering.shaping import shaped
 from sobercrow.core.lettering.typefaces import Face
+from sobercrow.core.parallel import on_cores
 
 LOOKED_AT, TRIED_AGAIN = 20, 6
 """Faces compared by outlines, and once more on the base line found."""
+FEW_POINTS = 60
+"""Points of a letter that are enough to tell which faces are worth a closer look."""
 FIRST_LOOK = 4
 """So many faces are laid first, and shown before all are."""
 LEAST_FEET = 4
@@ -84,10 +87,10 @@ def match(
     best: tuple[float, Baseline, list[Letter], list[Coarse]] | None = None
     bases = [baseline] if baseline is not None else proposed(*middles_of(shapes), arcs)
     for one in bases:
-        letters = whole(letters_on(shapes, one), glyphs, one, wanted)
+        letters, unlike = whole(letters_on(shapes, one), glyphs, one, wanted)
         if wanted is not None and len(wanted) != len(letters):
             continue
-        found = alike_faces(letters, glyphs, wanted)
+        found = alike_faces(letters, unlike, glyphs, wanted)
         # where shapes fall together on a base line they do not stand on, few of them are alike by chance
         cost = found[0].cost * len(shapes) / len(letters) if found else math.inf
         if found and (best is None or cost < best[0]):
@@ -105,7 +108,7 @@ def match(
     every, letters = search.run(letters, base, found, wanted is None)
     more = _touching(letters, every[0], index, glyphs) if wanted is None else None
     if more is not None:
-        found = alike_faces(more, glyphs, None)
+        found = alike_faces(more, how_unlike(more, glyphs), glyphs, None)
         again, halves = replace(search, early=None).run(more, every[0].baseline, found, True)
         if again[0].deviation_px < every[0].deviation_px:
             every, letters = again, halves
@@ -150,7 +153,9 @@ class _Search:
         others = {self.index.faces[one.face]: one.others for one in found}
         places = [_again(self.index, one, others[one.face]) for one in again.values()]
         stood = letters_of(parts, base)
-        closer = self._fitted(stood, base, places, lambda share: self.tell(0.8 + 0.1 * share), reads_again) or made
+        closer = (
+            self._fitted(stood, base, places, lambda share: self.tell(0.8 + 0.1 * share), True, reads_again) or made
+        )
         if closer[0].deviation_px <= made[0].deviation_px:
             base = self._through(closer[0], base)
         seen = {one.face for one in closer}
@@ -166,27 +171,30 @@ class _Search:
         baseline: Baseline,
         found: Sequence[Coarse],
         progress: Progress,
+        looks_closer: bool = False,
         reads_again: bool = False,
     ) -> list[Match]:
         """Lay faces on the letters; the nearest first. With `reads_again` it is tried what else letters may be."""
-        lines = [line_of(letter) for letter in letters]
+        lines = LetterLines.of(letters, POINTS if looks_closer else FEW_POINTS)
         largest = LARGEST_EM * float(np.median([letter.box[3] - letter.box[1] for letter in letters]))
-        made = []
-        for n, one in enumerate(found):
-            progress(n / len(found))
-            if len(one.characters) != len(letters):
-                continue
+
+        def fit(n: int) -> Match | None:
+            one = found[n]
+            face, characters = self.index.faces[one.face], one.characters
+            if len(characters) != len(letters):
+                return None
             try:
-                laid = laid_on(letters, lines, self.index.faces[one.face], one.characters, one.size_px, one.below_px)
+                laid = laid_on(lines, face, characters, one.size_px, one.below_px)
             except LetteringError:
-                continue
-            if laid is not None and laid[0] <= largest:
-                characters = one.characters
-                if reads_again and n < READ_AGAIN:
-                    characters, laid = _read(letters, lines, self.index.faces[one.face], one, laid)
-                made.append(_match(self.index.faces[one.face], characters, letters, baseline, *laid))
-        made.sort(key=lambda match: match.deviation_px)
-        return made
+                return None
+            if laid is None or laid[0] > largest:
+                return None
+            if reads_again and n < READ_AGAIN:
+                characters, laid = _read(lines, face, one, laid)
+            return _match(face, characters, letters, baseline, *laid)
+
+        made = on_cores(range(len(found)), fit, lambda done: progress(done / len(found)))
+        return sorted((one for one in made if one is not None), key=lambda one: one.deviation_px)
 
 
 def _touching(letters: Sequence[Letter], one: Match, index: Index, glyphs: GlyphTable) -> list[Letter] | None:
@@ -209,9 +217,9 @@ def _touching(letters: Sequence[Letter], one: Match, index: Index, glyphs: Glyph
 def _nearest(letter: Letter, one: Match, own: GlyphTable) -> float:
     """How far a letter is off the likeliest glyphs of a face, at the size of a match."""
     likeliest = np.argsort(how_unlike([letter], own)[0])[:HALF_AS]
-    off = math.inf
+    off, line = math.inf, LetterLines.of([letter])
     for code in own.codes[likeliest].tolist():
-        found = laid_on([letter], [line_of(letter)], one.face, chr(code), one.size_px, 0.0, True)
+        found = laid_on(line, one.face, chr(code), one.size_px, 0.0, True)
         off = min(off, float(found[2][0])) if found is not None else off
     return off
 
@@ -221,8 +229,7 @@ def _feet(one: Match) -> F64:
     sure = [glyph for glyph in one.letters if glyph.sure]
     feet = []
     for glyph in sure if len(sure) >= LEAST_FEET else one.letters:
-        line, _ = outline_of(one.face, glyph.character)
-        by = 0.5 * one.advance_px * float(line[:, 0].min() + line[:, 0].max())
+        by = one.advance_px * float(outlines_of(one.face, glyph.character).middles()[0])
         feet.append(glyph.along(by))
     return np.array(feet)
 
@@ -232,15 +239,13 @@ def _again(index: Index, one: Match, others: tuple[str, ...]) -> Coarse:
     return Coarse(index.faces.index(one.face), "".join(one.text.split()), one.size_px, 0.0, 0.0, others)
 
 
-def _read(
-    letters: Sequence[Letter], lines: Sequence[list[F64]], face: Face, one: Coarse, laid: Laid
-) -> tuple[str, Laid]:
+def _read(lines: LetterLines, face: Face, one: Coarse, laid: Laid) -> tuple[str, Laid]:
     """What letters are in a face by their outlines: of all they may be that which is nearest, at the size found."""
     size, _, off = laid
     off_of = [{character: float(away)} for character, away in zip(one.characters, off, strict=True)]
     for n in range(min(max(map(len, one.others), default=0), READ_AS)):
         tried = "".join(likely[min(n, len(likely) - 1)] for likely in one.others)
-        found = laid_on(letters, lines, face, tried, size, 0.0, True)
+        found = laid_on(lines, face, tried, size, 0.0, True)
         for k, character in enumerate(tried if found is not None else ""):
             away = float(found[2][k])  # type: ignore[index]
             off_of[k][character] = min(away, off_of[k].get(character, math.inf))
@@ -256,7 +261,7 @@ def _read(
         characters += like[0] if len(like) == 1 else _by_neighbours(one.characters, k, like)
     if characters == one.characters:
         return characters, laid
-    again = laid_on(letters, lines, face, characters, size, 0.0)
+    again = laid_on(lines, face, characters, size, 0.0)
     if again is None or again[2].mean() > laid[2].mean() + slack:
         return one.characters, laid
     return characters, again

@@ -11,7 +11,7 @@ import numpy as np
 
 from sobercrow.core.arrays import F64
 from sobercrow.core.errors import LetteringError
-from sobercrow.core.lettering.laying import Laid, laid_on, line_of
+from sobercrow.core.lettering.laying import Laid, LetterLines, laid_on
 from sobercrow.core.lettering.letters import Letter
 from sobercrow.core.lettering.matches import Match, PlacedGlyph
 from sobercrow.core.lettering.typefaces import Face, axes_of
@@ -52,7 +52,7 @@ def shaped(one: Match, letters: Sequence[Letter]) -> Match:
 
     if len(letters) != len(one.letters):
         return one
-    lines = [line_of(letter) for letter in letters]
+    lines = LetterLines.of(letters)
     ranges = axes_of(one.face)
     characters = "".join(letter.character for letter in one.letters)
     best: tuple[float, _Shape, Laid] | None = None
@@ -67,7 +67,7 @@ def shaped(one: Match, letters: Sequence[Letter]) -> Match:
     def off(at: F64) -> float:
         nonlocal best
         shape = shape_at(at)
-        laid = _laid(one, letters, lines, characters, shape)
+        laid = _laid(one, lines, characters, shape)
         if laid is None:
             return math.inf
         cost = float(laid[2].mean()) + 1e-3 * one.size_px * float(np.abs(at).max() > 1.0)
@@ -88,17 +88,10 @@ def shaped(one: Match, letters: Sequence[Letter]) -> Match:
     return _with_shape(one, letters, shape, laid)
 
 
-def _laid(
-    one: Match, letters: Sequence[Letter], lines: Sequence[list[F64]], characters: str, shape: _Shape
-) -> Laid | None:
-    plain = [[shape.undone(ring) for ring in line] for line in lines]
-    boxes = [np.concatenate(line) for line in plain]
-    stood = [
-        replace(letter, box=np.array([*points.min(axis=0), *points.max(axis=0)]))
-        for letter, points in zip(letters, boxes, strict=True)
-    ]
+def _laid(one: Match, lines: LetterLines, characters: str, shape: _Shape) -> Laid | None:
+    plain = replace(lines, points=shape.undone(lines.points))
     try:
-        return laid_on(stood, plain, _face_at(one.face, shape), characters, one.size_px, 0.0)
+        return laid_on(plain, _face_at(one.face, shape), characters, one.size_px, 0.0)
     except LetteringError:
         return None
 
