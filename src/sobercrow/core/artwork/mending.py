@@ -4,12 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import numpy as np
-
 from sobercrow.core.artwork.choice import AnchorRef, Choice
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.artwork.thinning import crowded
-from sobercrow.core.geometry._crossing_kernels import first_crossing
+from sobercrow.core.geometry.crossings import own_crossings
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,6 +32,7 @@ class Mending:
 def find_mending(artwork: Artwork, straggler_px2: float, apart_px: float) -> Mending:
     """Look for filled shapes smaller than an area, anchors nearer to the next than a distance, and the rest."""
     stragglers, crossings, open_ends = [], [], []
+    places = iter(own_crossings([contour for shape in artwork.shapes for contour in shape.contours]))
     for s, shape in enumerate(artwork.shapes):
         left, top, right, bottom = shape.bounds()
         small = (right - left) * (bottom - top) < 4.0 * straggler_px2
@@ -41,9 +40,8 @@ def find_mending(artwork: Artwork, straggler_px2: float, apart_px: float) -> Men
             stragglers.append(Place((left + right) / 2, (top + bottom) / 2, Choice(shapes=frozenset({s}))))
         for c, contour in enumerate(shape.contours):
             refs = frozenset(AnchorRef(s, c, k) for k in range(len(contour)))
-            place = np.empty(4)
-            curves = contour.curves().reshape(-1, 8)
-            if len(curves) and first_crossing(np.ascontiguousarray(curves), contour.closed, place):
+            place = next(places)
+            if place[0] >= 0.0:
                 x, y = contour.anchors[int(place[0])].tolist()
                 crossings.append(Place(x, y, Choice(anchors=refs)))
             if not contour.closed and shape.is_filled:

@@ -13,3 +13,7 @@ cdef bint _crossing_between(
 cdef bint _first_crossing(const double* xs, const double* ys, Py_ssize_t n, bint closed, double* place) noexcept nogil
 cdef bint crosses(const Cubic* controls, Py_ssize_t m, bint closed, double* place) noexcept nogil
 cpdef bint first_crossing(const double[:, ::1] controls, bint closed, double[::1] place)
+cpdef void first_crossings(
+    const double[:, ::1] controls, const long long[::1] starts, const unsigned char[::1] closed, Py_ssize_t first,
+    Py_ssize_t last, double[:, ::1] places
+)

@@ -10,7 +10,7 @@ from cython.cimports.sobercrow.core._scratch import doubles, longs
 from cython.cimports.sobercrow.core.geometry._crossing_kernels import BLOCK, Box, Cubic
 from cython.cimports.sobercrow.core.geometry._piece_kernels import place_on
 
-from sobercrow.core.arrays import F64
+from sobercrow.core.arrays import F64, I64, U8
 
 FLAT_PX, SHORTEST_PX = 0.003, 0.15
 """Curves are looked at as chords no further off than the former, and no shorter than the latter."""
@@ -116,3 +116,15 @@ def first_crossing(controls: F64, closed: bool, place: F64) -> bool:
     with cython.nogil:
         cubics = cython.cast(cython.pointer(cython.const[Cubic]), cython.address(controls[0, 0]))
         return crosses(cubics, controls.shape[0], closed, cython.address(place[0]))
+
+
+def first_crossings(controls: F64, starts: I64, closed: U8, first: int, last: int, places: F64) -> None:
+    """The same for contours `first` to `last`, whose cubics begin at `starts`: writes (4) each, −1 where none is.
+
+    Other threads run meanwhile.
+    """
+    with cython.nogil:
+        cubics = cython.cast(cython.pointer(cython.const[Cubic]), cython.address(controls[0, 0]))
+        for k in range(first, last):
+            if not crosses(cubics + starts[k], starts[k + 1] - starts[k], closed[k], cython.address(places[k, 0])):
+                places[k, 0] = -1.0

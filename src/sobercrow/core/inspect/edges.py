@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
+from numpy.typing import NDArray
 
 from sobercrow.core.arrays import F64, I64
 from sobercrow.core.artwork.model import Artwork
@@ -53,19 +54,9 @@ def _evenly_run(curves: F64) -> F64:
     return curves
 
 
-def _depths(outlines: list[Contour]) -> list[int]:
-    """How many of a few contours each lies in."""
-    if len(outlines) == 1:
-        return [0]
-    boxes, lines = [o.bounds() for o in outlines], [o.sampled(2.0) for o in outlines]
-    return [
-        sum(
-            b[0] <= a[0] and b[1] <= a[1] and b[2] >= a[2] and b[3] >= a[3] and _is_within(lines[k][0], lines[n])
-            for n, b in enumerate(boxes)
-            if n != k
-        )
-        for k, a in enumerate(boxes)
-    ]
+def _holds(outer: F64, inner: F64) -> bool:
+    """Whether a box lies in another."""
+    return bool((outer[:2] <= inner[:2]).all() and (outer[2:] >= inner[2:]).all())
 
 
 def _is_within(place: F64, line: F64) -> bool:
@@ -103,6 +94,8 @@ class EdgePoints:
         self.along: F64 = np.asarray(along - along[first][self.edge], dtype=np.float64)
         back = np.hypot(*(self.places[first] - self.places[last]).T)
         self.length: F64 = np.asarray(self.along[last] + back, dtype=np.float64)
+        starts = np.cumsum([0, *map(len, curves[:-1])])
+        self.areas: F64 = np.asarray(np.add.reduceat(bezier.areas(every), starts), dtype=np.float64)
         self.ink: I64 = np.array([edge.ink for edge in edges], dtype=np.int64)
         self.shape: I64 = np.array([edge.shape for edge in edges], dtype=np.int64)
         self.closed = np.array([edge.outline.closed for edge in edges], dtype=bool)
@@ -111,15 +104,20 @@ class EdgePoints:
     @cached_property
     def outward(self) -> F64:
         """The way out of the ink at every point."""
-        side = np.ones(len(self.edges))
+        side = np.where(self.areas > 0.0, 1.0, -1.0)
         by_shape: dict[tuple[int, int], list[int]] = {}
         for n, edge in enumerate(self.edges):
             by_shape.setdefault((edge.shape, edge.ink), []).append(n)
+        firsts = np.searchsorted(self.edge, np.arange(len(self.edges) + 1))
+        low = np.minimum.reduceat(self.places, firsts[:-1])
+        boxes = np.concatenate([low, np.maximum.reduceat(self.places, firsts[:-1])], axis=1)
         for members in by_shape.values():
-            outlines = [self.edges[n].outline for n in members]
-            depths = _depths(outlines)
-            for n, outline, depth in zip(members, outlines, depths, strict=True):
-                side[n] = 1.0 if (outline.area() > 0.0) is (depth % 2 == 0) else -1.0
+            for n in members if len(members) > 1 else ():
+                lines = [
+                    self.places[firsts[m] : firsts[m + 1]] for m in members if m != n and _holds(boxes[m], boxes[n])
+                ]
+                depth = sum(_is_within(self.places[firsts[n]], line) for line in lines)
+                side[n] *= -1.0 if depth % 2 else 1.0
         return np.column_stack([self.ways[:, 1], -self.ways[:, 0]]) * side[self.edge][:, None]
 
     def pairs(self, reach: float) -> I64:
@@ -149,23 +147,21 @@ class EdgePoints:
         way = np.where(self.closed[edge], np.minimum(way, self.length[edge] - way), way)
         return np.where(edge == self.edge[other], way, np.inf)
 
-    def facing(self, pairs: I64, least: float, reach: float) -> tuple[I64, I64]:
-        """Return the pairs between which ink is narrower than reach, and those between which paper is."""
+    def facing(self, pairs: I64, reach: float) -> tuple[I64, F64, NDArray[np.bool_]]:
+        """Return the pairs between which ink or paper is narrower than reach, how narrow, and whether it is ink."""
         filled = self.is_filled[self.edge]
         pairs = pairs[filled[pairs[:, 0]] & filled[pairs[:, 1]]]
         across = self.places[pairs[:, 1]] - self.places[pairs[:, 0]]
         far = np.hypot(across[:, 0], across[:, 1])
-        out = self.outward
-        one, other = out[pairs[:, 0]], out[pairs[:, 1]]
-        alike = -(one * other).sum(axis=1)
-        about = self.along_between(pairs)
-        faces = (alike > STRAIGHT_COS) | ((alike > PARALLEL_COS) & (about > WEDGE * far))
+        one, other = self.outward[pairs[:, 0]], self.outward[pairs[:, 1]]
         # the way straight across, as points lie beside each other only within their spacing
-        straight = np.abs((one * across).sum(axis=1))
-        near = faces & (straight >= least) & (straight < reach) & (straight > FACING_COS * far)
-        inward = (one * across).sum(axis=1) < 0.0
-        both = inward == ((other * -across).sum(axis=1) < 0.0)
-        return pairs[near & both & inward], pairs[near & both & ~inward]
+        ahead, back = (one * across).sum(axis=1), -(other * across).sum(axis=1)
+        straight = np.abs(ahead)
+        near = (straight < reach) & (straight > FACING_COS * far) & ((ahead < 0.0) == (back < 0.0))
+        alike = -(one * other).sum(axis=1)
+        near &= alike > PARALLEL_COS
+        near[near] &= (alike[near] > STRAIGHT_COS) | (self.along_between(pairs[near]) > WEDGE * far[near])
+        return pairs[near], straight[near], ahead[near] < 0.0
 
     def doubled(self, pairs: I64, same: float) -> I64:
         """Return the pairs that lie in one place within `same`, and run one way or the opposite one."""

@@ -6,14 +6,15 @@ from collections.abc import Iterable, Sequence
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 
 from sobercrow.core.arrays import F64, I64
 from sobercrow.core.artwork.choice import AnchorRef, Choice
 from sobercrow.core.artwork.hit import boxes_meet
 from sobercrow.core.artwork.model import Artwork, Box, Shape
 from sobercrow.core.geometry import bezier
-from sobercrow.core.geometry._crossing_kernels import first_crossing
 from sobercrow.core.geometry.contour import AnchorKind, Contour
+from sobercrow.core.geometry.crossings import own_crossings
 from sobercrow.core.handover.inks import is_shaded
 from sobercrow.core.handover.page import outside
 from sobercrow.core.handover.purpose import Purpose
@@ -24,7 +25,6 @@ LEAST_RUN_MM = 1.0
 """Lines that lie in one place for less are not told, unless one of them is hardly longer."""
 NEEDLESS_MM, NEEDLESS_SHARE, LEAST_NEEDLESS = 0.003, 0.4, 2
 """An anchor is needless if one curve in place of two lies no further off; contours are told with so many of them."""
-FEW, UNEVEN = 16, 0.382
 TIP, SPIKE = 6.0, 40.0
 """Sides meet at a tip if along their contour they come so near to each other, in widths of the tool; else it is a
 spike."""
@@ -66,29 +66,12 @@ def find_doubled(looked: Looked) -> Iterable[Spot]:
 
 def find_crossings(looked: Looked) -> Iterable[Spot]:
     """Contours that cross themselves, for a blade also each other."""
-    place = np.empty(4)
-    for edge in looked.edges:
-        if _crosses_itself(edge.outline, place):
+    for edge, place in zip(looked.edges, own_crossings([edge.outline for edge in looked.edges]), strict=True):
+        if place[0] >= 0.0:
             x, y = edge.outline.anchors[int(place[0])].tolist()
             yield Spot(x, y, Choice(shapes=frozenset({edge.shape})))
     if looked.settings.purpose in (Purpose.CUT, Purpose.ENGRAVE):
         yield from _crossing_each_other(looked)
-
-
-def _crosses_itself(contour: Contour, place: F64) -> bool:
-    """Tell whether a contour crosses itself, and write where, as `first_crossing` does."""
-    curves = contour.curves()
-    if len(curves) < 2:
-        return False
-    if first_crossing(np.ascontiguousarray(curves.reshape(-1, 8)), contour.closed, place):
-        return True
-    if len(curves) > FEW:
-        return False
-    # sides may cross in the very places where they are parted for the search: of few ones, part them elsewhere
-    parts = np.array([part for curve in curves for part in bezier.split(curve, UNEVEN)])
-    found = first_crossing(parts.reshape(-1, 8), contour.closed, place)
-    place[0] //= 2.0
-    return bool(found)
 
 
 def _crossing_each_other(looked: Looked) -> Iterable[Spot]:
@@ -137,29 +120,30 @@ def _ring(contour: Contour, spacing_px: float) -> F64:
 
 def _narrow(looked: Looked, parts: bool) -> Iterable[Spot]:
     points, tool = looked.points, looked.px(looked.settings.tool_mm)
-    found = points.facing(looked.pairs, looked.px(DOUBLED_MM) if not parts else 0.0, tool)[0 if parts else 1]
+    pairs, straight, is_ink = looked.facing
+    found = pairs[is_ink] if parts else pairs[~is_ink & (straight >= looked.px(DOUBLED_MM))]
     found = _in_sight(looked, found, parts)
     if not len(found):
         return
     middles = 0.5 * (points.places[found[:, 0]] + points.places[found[:, 1]])
-    for members in _clusters(
-        middles, max(1.5 * tool, 3.0 * points.spacing), points.shape[points.edge[found[:, 0]]] if parts else None
-    ):
-        own = found[members]
-        across = np.hypot(*(points.places[own[:, 0]] - points.places[own[:, 1]]).T)
-        if len(own) < 2 or _is_tip(points.along_between(own), across, tool):
-            continue
-        least = int(across.argmin())
-        x, y = middles[members][least].tolist()
-        shapes = frozenset(points.shape[points.edge[own]].ravel().tolist())
-        line = points.places[own[:: max(1, len(own) // 40)]]
-        yield Spot(x, y, Choice(shapes=shapes), px_to_mm(float(across[least]), looked.artwork.dpi), line)
+    shapes = points.shape[points.edge[found]]
+    order, firsts = _clusters(middles, max(1.5 * tool, 3.0 * points.spacing), shapes[:, 0] if parts else None)
+    found, middles, shapes = found[order], middles[order], shapes[order]
+    across = np.hypot(*(points.places[found[:, 0]] - points.places[found[:, 1]]).T)
+    told = ~_are_tips(points.along_between(found), across, firsts, tool) & (np.diff(firsts) >= 2)
+    for first, last in np.stack([firsts[:-1], firsts[1:]], axis=1)[told].tolist():
+        least = first + int(across[first:last].argmin())
+        x, y = middles[least].tolist()
+        line = points.places[found[first : last : max(1, (last - first) // 40)]]
+        choice = Choice(shapes=frozenset(shapes[first:last].ravel().tolist()))
+        yield Spot(x, y, choice, px_to_mm(float(across[least]), looked.artwork.dpi), line)
 
 
-def _is_tip(about: F64, across: F64, tool: float) -> bool:
+def _are_tips(about: F64, across: F64, firsts: I64, tool: float) -> NDArray[np.bool_]:
     """Whether two sides meet at a tip: there every corner is narrower than any tool. Long spikes are told."""
-    meets = about.min() < TIP * tool and about.max() < SPIKE * tool
-    return bool(meets and across.max() > 0.8 * tool and across.min() < 0.6 * across.max())
+    low, high = ([of.reduceat(values, firsts[:-1]) for values in (about, across)] for of in (np.minimum, np.maximum))
+    meets = (low[0] < TIP * tool) & (high[0] < SPIKE * tool)
+    return np.asarray(meets & (high[1] > 0.8 * tool) & (low[1] < 0.6 * high[1]))
 
 
 def _in_sight(looked: Looked, pairs: I64, parts: bool) -> I64:
@@ -186,8 +170,9 @@ def _in_sight(looked: Looked, pairs: I64, parts: bool) -> I64:
     return kept
 
 
-def _clusters(places: F64, near: float, kinds: I64 | None) -> list[I64]:
-    """Places sorted into those that hang together, of one kind each."""
+def _clusters(places: F64, near: float, kinds: I64 | None) -> tuple[I64, I64]:
+    """Places in such an order that those which hang together, of one kind each, follow each other; and where each of
+    these clusters begins, (clusters + 1,)."""
     from scipy.sparse import coo_matrix
     from scipy.sparse.csgraph import connected_components
     from scipy.spatial import cKDTree
@@ -203,7 +188,7 @@ def _clusters(places: F64, near: float, kinds: I64 | None) -> list[I64]:
     _, labels = connected_components(graph, directed=False)
     own = labels[cell_of.ravel()]
     order = np.argsort(own, kind="stable")
-    return np.split(order, np.flatnonzero(np.diff(own[order])) + 1)
+    return order, np.concatenate([[0], np.flatnonzero(np.diff(own[order])) + 1, [len(order)]])
 
 
 def find_stragglers(looked: Looked) -> Iterable[Spot]:

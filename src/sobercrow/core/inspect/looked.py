@@ -7,6 +7,7 @@ from functools import cached_property
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 
 from sobercrow.core.arrays import F64, I64
 from sobercrow.core.artwork.choice import Choice
@@ -71,6 +72,11 @@ class Looked:
         """Points that lie near each other."""
         reach = max(self.px(self.settings.tool_mm), self.px(DOUBLED_MM))
         return self.points.pairs(1.25 * reach + self.points.spacing)
+
+    @cached_property
+    def facing(self) -> tuple[I64, F64, NDArray[np.bool_]]:
+        """Points that face each other nearer than the finest tool is wide, how near, and whether across ink."""
+        return self.points.facing(self.pairs, self.px(self.settings.tool_mm))
 
     @cached_property
     def filled(self) -> list[int]:
