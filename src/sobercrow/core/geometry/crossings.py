@@ -26,7 +26,12 @@ def own_crossings(contours: Sequence[Contour]) -> F64:
     # sides may cross in the very places where they are parted for the search: of few ones, part them elsewhere
     again = [k for k, own in enumerate(curves) if places[k, 0] < 0.0 and 1 < len(own) <= FEW]
     found = _crossings([_parted(curves[k]) for k in again], [contours[k] for k in again])
-    found[found[:, 0] >= 0.0, ::2] //= 2.0
+    crosses = found[:, 0] >= 0.0
+    for piece in (0, 2):
+        of_half = found[crosses, piece + 1]
+        is_second = found[crosses, piece] % 2.0 == 1.0
+        found[crosses, piece + 1] = np.where(is_second, UNEVEN + (1.0 - UNEVEN) * of_half, UNEVEN * of_half)
+        found[crosses, piece] //= 2.0
     places[again] = found
     return places
 

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from sobercrow.core.arrays import F64, I64
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.geometry import bezier
+from sobercrow.core.geometry._near_kernels import near_pairs
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.handover.inks import PaintedInk
 
@@ -122,22 +123,12 @@ class EdgePoints:
 
     def pairs(self, reach: float) -> I64:
         """Return which points lie within reach of each other, in one ink, (k, 2)."""
-        from scipy.spatial import cKDTree  # wanted only here
-
         if len(self.places) < 2:
             return np.zeros((0, 2), dtype=np.int64)
-        found: list[I64] = []
-        inks = self.ink[self.edge]
-        for ink in np.unique(inks):
-            which = np.flatnonzero(inks == ink)
-            near = cKDTree(self.places[which]).query_pairs(reach, output_type="ndarray")
-            found.append(which[near])
-        every = np.concatenate(found)
         # neighbours along one edge are of no interest
-        apart = self.along_between(every)
-        there = np.hypot(*(self.places[every[:, 0]] - self.places[every[:, 1]]).T)
-        kept: I64 = every[apart > ROUND_ABOUT * there + 1e-9]
-        return kept
+        around = np.where(self.closed, self.length, np.inf)
+        inks = self.ink[self.edge]
+        return near_pairs(self.places, inks, self.edge, self.along, around, reach, ROUND_ABOUT)
 
     def along_between(self, pairs: I64) -> F64:
         """Return how far points are from each other along their edge; endless between two edges."""

@@ -13,6 +13,7 @@ from sobercrow.core.artwork.choice import AnchorRef, Choice
 from sobercrow.core.artwork.hit import boxes_meet
 from sobercrow.core.artwork.model import Artwork, Box, Shape
 from sobercrow.core.geometry import bezier
+from sobercrow.core.geometry._near_kernels import near_pairs
 from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.geometry.crossings import own_crossings
 from sobercrow.core.handover.inks import is_shaded
@@ -28,6 +29,8 @@ NEEDLESS_MM, NEEDLESS_SHARE, LEAST_NEEDLESS = 0.003, 0.4, 2
 TIP, SPIKE = 6.0, 40.0
 """Sides meet at a tip if along their contour they come so near to each other, in widths of the tool; else it is a
 spike."""
+ABOUT_NARROWEST = 1.02
+"""A part too narrow is told of in the middle of where it is hardly wider than at its narrowest."""
 ALL_BUT = 0.002
 """A shape is hidden if no more of it than such a share is seen."""
 
@@ -131,12 +134,24 @@ def _narrow(looked: Looked, parts: bool) -> Iterable[Spot]:
     found, middles, shapes = found[order], middles[order], shapes[order]
     across = np.hypot(*(points.places[found[:, 0]] - points.places[found[:, 1]]).T)
     told = ~_are_tips(points.along_between(found), across, firsts, tool) & (np.diff(firsts) >= 2)
-    for first, last in np.stack([firsts[:-1], firsts[1:]], axis=1)[told].tolist():
-        least = first + int(across[first:last].argmin())
-        x, y = middles[least].tolist()
+    least = np.minimum.reduceat(across, firsts[:-1])
+    places = _middles_of_narrowest(middles, across, least, firsts)
+    for n in np.flatnonzero(told).tolist():
+        first, last = firsts[n : n + 2].tolist()
+        x, y = places[n].tolist()
         line = points.places[found[first : last : max(1, (last - first) // 40)]]
         choice = Choice(shapes=frozenset(shapes[first:last].ravel().tolist()))
-        yield Spot(x, y, choice, px_to_mm(float(across[least]), looked.artwork.dpi), line)
+        yield Spot(x, y, choice, px_to_mm(float(least[n]), looked.artwork.dpi), line)
+
+
+def _middles_of_narrowest(middles: F64, across: F64, least: F64, firsts: I64) -> F64:
+    """Of each cluster the place in the middle of where it is about narrowest, (clusters, 2)."""
+    cluster = np.repeat(np.arange(len(least)), np.diff(firsts))
+    is_least = across <= ABOUT_NARROWEST * least[cluster]
+    counts = np.add.reduceat(is_least, firsts[:-1], dtype=np.int64)
+    mean = np.add.reduceat(middles * is_least[:, None], firsts[:-1]) / counts[:, None]
+    away = np.where(is_least, np.hypot(*(middles - mean[cluster]).T), np.inf)
+    return np.asarray(middles[np.lexsort((away, cluster))[firsts[:-1]]], dtype=np.float64)
 
 
 def _are_tips(about: F64, across: F64, firsts: I64, tool: float) -> NDArray[np.bool_]:
@@ -175,15 +190,14 @@ def _clusters(places: F64, near: float, kinds: I64 | None) -> tuple[I64, I64]:
     these clusters begins, (clusters + 1,)."""
     from scipy.sparse import coo_matrix
     from scipy.sparse.csgraph import connected_components
-    from scipy.spatial import cKDTree
 
     # one place for each small cell stands for all in it
     cells = np.floor(places / (0.5 * near)).astype(np.int64)
     keys = cells if kinds is None else np.column_stack([cells, kinds])
     _, first, cell_of = np.unique(keys, axis=0, return_index=True, return_inverse=True)
-    pairs = cKDTree(places[first]).query_pairs(near, output_type="ndarray")
-    if kinds is not None:
-        pairs = pairs[kinds[first[pairs[:, 0]]] == kinds[first[pairs[:, 1]]]]
+    some, apart = places[first], np.arange(len(first))
+    kind = np.zeros(len(first), dtype=np.int64) if kinds is None else kinds[first]
+    pairs = near_pairs(some, kind, apart, np.zeros(len(first)), np.full(len(first), np.inf), near, 0.0)
     graph = coo_matrix((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(len(first), len(first)))
     _, labels = connected_components(graph, directed=False)
     own = labels[cell_of.ravel()]
