@@ -16,9 +16,10 @@ import numpy as np
 import shapely
 from shapely.geometry.base import BaseGeometry
 
-from sobercrow.core.arrays import F64, I64, following, preceding
-from sobercrow.core.geometry._crossing_kernels import first_crossing
+from sobercrow.core.arrays import F64, I64, cumulated, following, preceding
+from sobercrow.core.geometry import bezier
 from sobercrow.core.geometry.contour import AnchorKind, Contour
+from sobercrow.core.geometry.crossings import own_crossings
 from sobercrow.core.geometry.fewest import fewest_cubics
 from sobercrow.core.geometry.laid import Laid, Lines
 from sobercrow.core.parallel import on_cores
@@ -196,34 +197,51 @@ def _shapes_of(parts: Sequence[BaseGeometry], lines: Lines) -> list[tuple[int, t
     rings = [shapely.get_coordinates(lines_around[k])[:-1] for k in kept.tolist()]
     lengths: F64 = shapely.length(lines_around)
     found: dict[int, list[Contour]] = {}
-    for k, ring, made in zip(kept.tolist(), rings, lines.contours(rings), strict=True):
+    contours = _sound(lines.contours(rings), rings, within[kept], lengths[kept], lines.flat_px)
+    for k, contour, area in zip(kept.tolist(), contours, _areas_within(contours).tolist(), strict=True):
         n = large[int(which[k])]
-        contour, area = _sound(made, ring, float(within[k]), float(lengths[k]), lines.flat_px)
         is_outer = n not in found
         found.setdefault(n, []).append(contour if (area > 0) is is_outer else contour.reversed())
     return [(n, tuple(contours)) for n, contours in found.items()]
 
 
-def _sound(made: Contour | None, ring: F64, area_px2: float, length_px: float, flat_px: float) -> tuple[Contour, float]:
-    """The contour of a ring of an area and a length, curve for curve, and what it encloses.
+def _sound(
+    made: Sequence[Contour | None], rings: Sequence[F64], areas_px2: F64, lengths_px: F64, flat_px: float
+) -> list[Contour]:
+    """The contours of rings of some areas and lengths, curve for curve.
 
-    Where that cannot be told, contours lying on each other, it is fitted anew.
+    Where one cannot be told, contours lying on each other, it is fitted anew.
     """
-    if made is not None:
-        area = made.area()
-        if abs(abs(area) - area_px2) <= ALIKE * area_px2 + flat_px * length_px + LEAST_AREA_PX2 / 10:
-            curves = np.ascontiguousarray(made.curves().reshape(-1, 8))
-            if not first_crossing(curves, True, np.empty(4)):
-                return _plain(made, flat_px), area
+    known = [k for k, contour in enumerate(made) if contour is not None]
+    contours = [contour for contour in made if contour is not None]
+    off = np.abs(np.abs(_areas_within(contours)) - areas_px2[known])
+    is_sound = off <= ALIKE * areas_px2[known] + flat_px * lengths_px[known] + LEAST_AREA_PX2 / 10
+    is_sound &= own_crossings(contours)[:, 0] < 0.0
+    plain = {k: _plain(one, flat_px) for k, one, sound in zip(known, contours, is_sound, strict=True) if sound}
+    return [plain[k] if k in plain else _fitted(ring) for k, ring in enumerate(rings)]
+
+
+def _areas_within(contours: Sequence[Contour]) -> F64:
+    """What closed contours enclose, (n,), signed."""
+    if not contours:
+        return np.zeros(0)
+    firsts = cumulated(contours)[:-1]
+    return np.add.reduceat(bezier.areas(np.concatenate([contour.curves() for contour in contours])), firsts)
+
+
+def _fitted(ring: F64) -> Contour:
+    """A ring of points as a contour fitted to it."""
     line = np.asarray(shapely.segmentize(shapely.LinearRing(ring), SPACING_PX).coords)[:-1]
-    contour = _around(line, REFIT_PX)
-    return contour, contour.area()
+    return _around(line, REFIT_PX)
 
 
 def _plain(made: Contour, flat_px: float) -> Contour:
     """A contour without the anchors that lie on a straight way: edges that lie on each other leave many."""
     points, n = made.points, len(made)
-    line = (points[:, 2] == points[:, 1]).all(axis=1) & following((points[:, 0] == points[:, 1]).all(axis=1))
+    line = (points[:, 2] == points[:, 1]).all(axis=1)
+    if not line.any():
+        return made
+    line &= following((points[:, 0] == points[:, 1]).all(axis=1))
     needless = line & preceding(line)
     if not needless.any() or made.form is not None:
         return made

@@ -13,10 +13,10 @@ from itertools import pairwise
 from typing import NamedTuple
 
 import numpy as np
-import shapely
 
 from sobercrow.core.arrays import F64, I64
 from sobercrow.core.geometry import bezier
+from sobercrow.core.geometry._nearest_kernels import nearest_segments
 from sobercrow.core.geometry.arcs import Arc, arc_between, arc_of
 from sobercrow.core.geometry.contour import Contour, first_way, joint_kinds
 
@@ -170,18 +170,16 @@ class Lines:
             return
         marks = np.arange(len(self._points))
         beside, at_beside = self._next(marks, 1)
-        tree = shapely.STRtree(shapely.linestrings(np.stack([self._points, self._points[beside]], axis=1)))
         p, q = rings.points[rows], rings.points[rings.after[rows]]
-        which, mark = tree.query(shapely.points(0.5 * (p + q)), predicate="dwithin", distance=NEAR_PX)
-        order = np.lexsort((mark, which))
-        which, mark = which[order], mark[order]
-        shares = [_share(self._points[mark], self._points[beside[mark]], place[which]) for place in (p, q)]
+        _, mark = nearest_segments(0.5 * (p + q), self._points, self._points[beside], NEAR_PX)
+        found = np.flatnonzero(mark >= 0)
+        mark = mark[found]
+        shares = [_share(self._points[mark], self._points[beside[mark]], place[found]) for place in (p, q)]
         fits = np.isfinite(shares[0]) & np.isfinite(shares[1])
-        found, nth = np.unique(which[fits], return_index=True)  # the first of several that lie on each other
-        mark, into = mark[fits][nth], rows[found]
+        mark, into = mark[fits], rows[found[fits]]
         owner[into] = self._owner[mark]
         for parameter, share in zip((start, end), shares, strict=True):
-            parameter[into] = self._at[mark] + share[fits][nth] * (at_beside[mark] - self._at[mark])
+            parameter[into] = self._at[mark] + share[fits] * (at_beside[mark] - self._at[mark])
 
     def _place_crossings(self, rings: _Rings, rows: I64, owner: I64, start: F64, end: F64) -> None:
         """Place crossings on both curves by Newton's method: the points of rings, and the parameters there."""
