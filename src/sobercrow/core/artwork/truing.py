@@ -38,6 +38,7 @@ BETTER = 0.8
 BETTER_PX = 0.06
 SAME_OFF_PX = 0.02
 """Of forms that are about as near, the plainer one comes first."""
+_UP = -0.5 * math.pi
 POLYGONS = {3: "triangle", 4: "square", 5: "pentagon", 6: "hexagon", 7: "heptagon", 8: "octagon"}
 LEAST_ROUND_PX, MOST_ROUND = 0.8, 0.45
 """Corners as round as half of both sides make a circle."""
@@ -143,48 +144,54 @@ def _start(line: F64, level: bool) -> Rectangle:
 
 
 def _polygons(line: F64) -> list[Found]:
-    """Regular polygons; a square is found among the rectangles."""
+    """The nearest regular polygon, turned level if that is hardly further off; a square is found among rectangles."""
     middle = line.mean(axis=0)
     size = float(np.hypot(*(line - middle).T).mean())
+    turned = [_RegularFit(line, sides).turned(middle, size) for sides in range(3, MOST_SIDES + 1) if sides != 4]
     found: list[Found] = []
-    for sides in range(3, MOST_SIDES + 1):
-        if sides == 4:
-            continue
-        best = min(
-            (_fitted_polygon(line, sides, middle, size, turn) for turn in (0.0, 0.5)), key=lambda one: _rms(one[1])
-        )
-        level = min(
-            (_fitted_polygon(line, sides, middle, size, turn, fixed=True) for turn in (0.0, 0.25, 0.5, 0.75)),
-            key=lambda one: _rms(one[1]),
-        )
-        better = _rms(best[1]) < BETTER * _rms(level[1]) and _rms(level[1]) - _rms(best[1]) > BETTER_PX
-        corners, off = best if better else level
-        found.append((POLYGONS[sides], corners, off))
-    nearest = min(found, key=lambda one: _rms(one[2]))
-    return [nearest]
+    for fit, at, off in sorted(turned, key=lambda one: _rms(one[2])):
+        if found and _rms(off) >= min(_rms(one[2]) for one in found):
+            break  # a level one would be further off still
+        level, level_off = fit.level(at)
+        better = _rms(off) < BETTER * _rms(level_off) and _rms(level_off) - _rms(off) > BETTER_PX
+        best = (at, off) if better else (level, level_off)
+        found.append((POLYGONS[fit.sides], fit.corners(best[0]), best[1]))
+    return [min(found, key=lambda one: _rms(one[2]))]
 
 
-def _fitted_polygon(
-    line: F64, sides: int, middle: F64, size: float, turn: float, fixed: bool = False
-) -> tuple[F64, F64]:
-    """The regular polygon nearest to points, begun turned by a share of its step; corners and distances."""
-    step = 2.0 * math.pi / sides
-    start = [float(middle[0]), float(middle[1]), 1.1 * size]
-    first = -0.5 * math.pi + turn * step
+@dataclass(frozen=True, slots=True, eq=False)
+class _RegularFit:
+    """Fits regular polygons of so many sides to points: x and y of the middle, the radius, the first corner's angle."""
 
-    def corners(p: F64) -> F64:
-        angle = (first if fixed else float(p[3])) + step * np.arange(sides)
-        return np.column_stack([p[0] + p[2] * np.cos(angle), p[1] + p[2] * np.sin(angle)])
+    line: F64
+    sides: int
 
-    def off(p: F64) -> F64:
-        angle = first if fixed else float(p[3])
-        away = line - p[:2]
-        turned = np.arctan2(away[:, 1], away[:, 0]) - angle
-        within = np.mod(turned, step) - 0.5 * step
-        return np.asarray(np.hypot(*away.T) * np.cos(within) - p[2] * math.cos(0.5 * step))
+    @property
+    def step(self) -> float:
+        return 2.0 * math.pi / self.sides
 
-    made = least_squares(off, np.array(start if fixed else [*start, first]), SETTLED)
-    return corners(made), off(made)
+    def corners(self, at: F64) -> F64:
+        angle = at[3] + self.step * np.arange(self.sides)
+        return np.column_stack([at[0] + at[2] * np.cos(angle), at[1] + at[2] * np.sin(angle)])
+
+    def off(self, at: F64) -> F64:
+        """How far the points are from one."""
+        away = self.line - at[:2]
+        within = np.mod(np.arctan2(away[:, 1], away[:, 0]) - at[3], self.step) - 0.5 * self.step
+        return np.asarray(np.hypot(*away.T) * np.cos(within) - at[2] * math.cos(0.5 * self.step))
+
+    def turned(self, middle: F64, size: float) -> tuple[_RegularFit, F64, F64]:
+        """The nearest one, begun at whichever turn is nearest, and how far the points are from it."""
+        starts = [np.array((*middle, 1.1 * size, _UP + self.step * share)) for share in (0.0, 0.25, 0.5, 0.75)]
+        made = least_squares(self.off, min(starts, key=lambda at: _rms(self.off(at))), SETTLED)
+        return self, made, self.off(made)
+
+    def level(self, near: F64) -> tuple[F64, F64]:
+        """The nearest one that has a corner or a side up or level, turned most like another."""
+        angle = _UP + 0.25 * self.step * round((float(near[3]) - _UP) / (0.25 * self.step))
+        made = least_squares(lambda at: self.off(np.append(at, angle)), near[:3], SETTLED)
+        at = np.append(made, angle)
+        return at, self.off(at)
 
 
 def make_true(artwork: Artwork, choice: Choice) -> Edited:
