@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
 from drawings import artwork_of, glyph_contours
@@ -11,6 +11,7 @@ from sobercrow.core.artwork.choice import AnchorRef
 from sobercrow.core.artwork.model import Artwork, Shape, stroked
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.desktop.controls import NumberField
+from sobercrow.desktop.window import MainWindow
 
 
 def type_into(field: NumberField, text: str) -> None:
@@ -37,6 +38,21 @@ def desk(artwork: Artwork) -> Artwork:
     bent = stroked((line((300, 60), (340, 72), (380, 58), (420, 90), (500, 160)),), "#a33e2e", 4.0)
     made = artwork_of(box, bent, *(c.moved(60, 200) for c in glyph_contours("S", 200)))
     return Artwork(made.layers, artwork.width_px, artwork.height_px, artwork.dpi)
+
+
+def at(window: MainWindow, x: float, y: float) -> QPoint:
+    """Where on the canvas a picture point is shown."""
+    canvas = window.canvas
+    return QPoint(*map(round, canvas.camera.to_screen(float(x), float(y), canvas.width(), canvas.height())))
+
+
+def stroke(window: MainWindow, points: np.ndarray, keys: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:
+    """Press, move along picture points, and let go."""
+    left = Qt.MouseButton.LeftButton
+    QTest.mousePress(window.canvas, left, keys, at(window, *points[0]))
+    for point in points[1:]:
+        QTest.mouseMove(window.canvas, at(window, *point))
+    QTest.mouseRelease(window.canvas, left, keys, at(window, *points[-1]))
 
 
 def refs(shape: int, *places: int, contour: int = 0) -> frozenset[AnchorRef]:

@@ -7,7 +7,8 @@ from pathlib import Path
 import numpy as np
 import pytest
 import shapely
-from PySide6.QtCore import QPoint, Qt
+from desk import at
+from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
 from sobercrow.core.artwork.choice import Choice
@@ -29,11 +30,6 @@ def opened(window: MainWindow, name: str) -> MainWindow:
     wait_until_done(window)
     window.go_to(Step.REFINE)
     return window
-
-
-def at(window: MainWindow, x: float, y: float) -> QPoint:
-    canvas = window.canvas
-    return QPoint(*map(round, canvas.camera.to_screen(x, y, canvas.width(), canvas.height())))
 
 
 def test_the_inked_kite_is_poured_mirrored_backed_and_comes_back_as_it_was(

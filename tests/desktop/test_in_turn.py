@@ -5,8 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 
+import numpy as np
 import pytest
-from desk import line
+from desk import at, line, stroke
+from PySide6.QtTest import QTest
 
 from sobercrow.core.artwork import inking, pouring
 from sobercrow.core.artwork.choice import Choice
@@ -18,6 +20,7 @@ from sobercrow.desktop.editing.edit import Dials
 from sobercrow.desktop.editing.in_turn import Waiting
 from sobercrow.desktop.editing.lines import LINE_EDITS, WIDE_EDITS
 from sobercrow.desktop.editing.shapes import ALIGNING, SHAPE_EDITS, TRUING
+from sobercrow.desktop.scene import Showing
 from sobercrow.desktop.window import MainWindow
 
 
@@ -73,6 +76,35 @@ def test_undo_gives_up_the_last_that_waits_and_what_changes_meanwhile_stays(on_b
     assert len(document.artwork.shapes) == 2
     assert [shape.bounds()[1] for shape in document.artwork.shapes] == pytest.approx([130.0, 130.0])
     assert document.undo_name == "First"
+
+
+def test_a_stroke_is_seen_until_the_artwork_has_it_or_it_is_given_up(on_bar) -> None:
+    window, canvas = on_bar, on_bar.canvas
+    window.use_tool("art-scrape")
+    window.refine_panel.options.fields["art-scrape"]["width_mm"].box.setValue(2.0)
+    window.show_as(Showing.FILLED)
+    canvas.fit()
+
+    def colour_at(x: float, y: float) -> str:
+        return canvas.grab().toImage().pixelColor(at(window, x, y)).name()
+
+    def scrape(x: float) -> None:
+        stroke(window, np.array([(x, y) for y in (80.0, 95.0, 110.0, 125.0, 140.0)]))
+        QTest.mouseMove(canvas, at(window, 20.0, 20.0))
+
+    ink, paper = colour_at(150.0, 110.0), colour_at(150.0, 60.0)
+    assert ink != paper
+    scrape(150.0)
+    scrape(250.0)
+    assert len(on_bar.document.artwork.shapes) == 1  # neither is done yet
+    assert [colour_at(x, 110.0) for x in (150.0, 200.0, 250.0)] == [paper, ink, paper]
+    on_bar.document.undo()
+    assert [colour_at(x, 110.0) for x in (150.0, 200.0, 250.0)] == [paper, ink, ink]
+    wait_until_done(window)
+    assert len(on_bar.document.artwork.shapes) == 2
+    assert [colour_at(x, 110.0) for x in (150.0, 200.0, 250.0)] == [paper, ink, ink]
+    on_bar.document.undo()
+    assert colour_at(150.0, 110.0) == ink
 
 
 def test_pours_follow_a_line_though_another_edit_waits_and_is_refused(on_bar) -> None:

@@ -5,6 +5,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from desk import at
 from lxml import etree
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
@@ -28,12 +29,6 @@ def badge(opened) -> MainWindow:
     window.canvas.fit()
     pause(0.1)
     return window
-
-
-def at(window: MainWindow, x: float, y: float) -> QPoint:
-    canvas = window.canvas
-    place = canvas.camera.to_screen(x, y, canvas.width(), canvas.height())
-    return QPoint(round(place[0]), round(place[1]))
 
 
 def click(window: MainWindow, x: float, y: float) -> None:

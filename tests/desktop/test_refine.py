@@ -8,6 +8,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from desk import at, stroke
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
@@ -24,19 +25,6 @@ from sobercrow.desktop.window import MainWindow
 
 LEFT = Qt.MouseButton.LeftButton
 NO_KEYS = Qt.KeyboardModifier.NoModifier
-
-
-def at(window: MainWindow, x: float, y: float) -> QPoint:
-    canvas = window.canvas
-    return QPoint(*map(round, canvas.camera.to_screen(float(x), float(y), canvas.width(), canvas.height())))
-
-
-def stroke(window: MainWindow, points: np.ndarray, keys: Qt.KeyboardModifier = NO_KEYS) -> None:
-    """Press, move along picture points, and let go."""
-    QTest.mousePress(window.canvas, LEFT, keys, at(window, *points[0]))
-    for point in points[1:]:
-        QTest.mouseMove(window.canvas, at(window, *point))
-    QTest.mouseRelease(window.canvas, LEFT, keys, at(window, *points[-1]))
 
 
 def longest_smooth_run(window: MainWindow) -> tuple[int, int, int, int]:

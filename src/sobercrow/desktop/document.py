@@ -252,10 +252,15 @@ class Document(QObject):
         self._take_edited(name, made, merge)
 
     def edit_beside(
-        self, name: str, function: Callable[..., Artwork | Edited], *arguments: Any, on_any: bool = False
+        self,
+        name: str,
+        function: Callable[..., Artwork | Edited],
+        *arguments: Any,
+        on_any: bool = False,
+        ended: Callable[[], object] = lambda: None,
     ) -> None:
-        """Apply an edit that takes long: it is worked out in the background; see `InTurn`."""
-        self.edit_in_turn(Waiting(name, lambda: lambda artwork: function(artwork, *arguments), on_any))
+        """Apply an edit that takes long: it is worked out in the background; see `Waiting`."""
+        self.edit_in_turn(Waiting(name, lambda: lambda artwork: function(artwork, *arguments), on_any, ended=ended))
 
     def edit_in_turn(self, edit: Waiting) -> None:
         """Apply an edit that takes long once those asked for before it are done."""

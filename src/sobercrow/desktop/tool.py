@@ -104,9 +104,17 @@ class Board(Protocol):
         """Apply an edit to the artwork as one named change; tells if it does not apply."""
 
     def edit_beside(
-        self, name: str, function: Callable[..., Artwork | Edited], *arguments: Any, on_any: bool = False
+        self,
+        name: str,
+        function: Callable[..., Artwork | Edited],
+        *arguments: Any,
+        on_any: bool = False,
+        ended: Callable[[], object] = lambda: None,
     ) -> None:
-        """The same for an edit that takes long: it is worked out in the background."""
+        """The same for an edit that takes long: it is worked out in the background, `on_any` artwork there is then.
+
+        `ended` is called just before it is taken, or as it is refused or given up.
+        """
 
     def colour_at(self, x: float, y: float) -> str | None:
         """Return the colour of the cleaned picture at a place of it, or None beside it."""

@@ -22,12 +22,14 @@ class Waiting:
     `prepare` is called in the window's thread when its turn comes, and returns what makes new artwork of the present
     one. An edit that works `on_any` artwork is worked out anew if something else has changed meanwhile; of another
     what it was given would not fit. One that `reports` is given `progress`, which tells how far it is and stops it.
+    `ended` is called when it waits no longer: just before it is taken, or as it is refused or given up.
     """
 
     name: str
     prepare: Callable[[], Callable[..., Made]]
     on_any: bool = False
     reports: bool = False
+    ended: Callable[[], object] = lambda: None
 
 
 class InTurn:
@@ -65,14 +67,15 @@ class InTurn:
         """Give up the edit asked for last; tell whether one was waiting."""
         if not self._waiting:
             return False
-        self._waiting.pop()
+        self._drop(-1)
         if not self._waiting:
             self._requests.make_soon()
         return True
 
     def clear(self) -> None:
         """Give up all of them."""
-        self._waiting.clear()
+        while self._waiting:
+            self._drop(-1)
 
     def go_on(self) -> None:
         """Begin the next one, or anew what was given up for something else."""
@@ -82,8 +85,12 @@ class InTurn:
             if edit.on_any or given is artwork:
                 self._begin(edit, artwork)
                 return
-            self._waiting.pop(0)
+            self._drop(0)
             self._refuse(f"“{edit.name}” came too late: the artwork has changed meanwhile. Do it again.")
+
+    def _drop(self, which: int) -> None:
+        edit, _ = self._waiting.pop(which)
+        edit.ended()
 
     def _begin(self, edit: Waiting, artwork: Artwork) -> None:
         work, done = partial(_tried, edit.prepare(), artwork), partial(self._done, edit, artwork)
@@ -95,7 +102,7 @@ class InTurn:
     def _done(self, edit: Waiting, before: Artwork, made: Made | Exception) -> None:
         if not self._waiting or self._waiting[0][0] is not edit or self._artwork() is not before:
             return  # it was given up, or has been begun anew
-        self._waiting.pop(0)
+        self._drop(0)
         if not isinstance(made, Exception):
             self._take(edit.name, made)  # whoever takes it goes on
             return

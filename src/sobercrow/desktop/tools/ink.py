@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
 
 import numpy as np
 from PySide6.QtCore import QLineF, QPointF
@@ -22,8 +23,21 @@ from sobercrow.desktop.tools.marks import paint_nib, paint_swelling
 from sobercrow.desktop.tools.sketching import straight
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class Stroke:
+    """Where a nib was led, in picture pixels, and the share of its width at each place."""
+
+    nib: inking.Nib
+    path: list[tuple[float, float]]
+    widths: list[float]
+
+    def outlines(self, dpi: float, zoom: float) -> list[Contour]:
+        """Return what it inks."""
+        return inking.swept(np.array(self.path), self.nib, dpi, zoom, np.array(self.widths))
+
+
 class Inking(Tool):
-    """A tool that draws with a nib; Shift draws straight."""
+    """A tool that draws with a nib; Shift draws straight. What was drawn is shown until the artwork has it."""
 
     step, works_on_artwork = Step.REFINE, True
     name: str
@@ -34,6 +48,7 @@ class Inking(Tool):
         self.settings = inking.Nib()
         self._path: list[tuple[float, float]] = []
         self._widths: list[float] = []
+        self._waiting: list[Stroke] = []
 
     @property
     def follows(self) -> bool:
@@ -56,13 +71,18 @@ class Inking(Tool):
                 self._path.append((pointer.x, pointer.y))
                 self._widths.append(pointer.width)
             board.update()
-        path, shares, nib, zoom = np.array(self._path), np.array(self._widths), self.settings, board.camera.zoom
+        stroke, zoom = Stroke(self.settings, self._path, self._widths), board.camera.zoom
         self.let_go()
+        self._waiting.append(stroke)
 
         def work(artwork: Artwork) -> Artwork | Edited:
-            return self.work(artwork, inking.swept(path, nib, artwork.dpi, zoom, shares))
+            return self.work(artwork, stroke.outlines(artwork.dpi, zoom))
 
-        board.edit_beside(self.name, work, on_any=True)
+        def ended() -> None:
+            self._waiting.remove(stroke)
+            board.update()
+
+        board.edit_beside(self.name, work, on_any=True, ended=ended)
 
     def work(self, artwork: Artwork, outlines: list[Contour]) -> Artwork | Edited:
         """What a stroke of these outlines does to the artwork."""
@@ -77,28 +97,39 @@ class Inking(Tool):
         return scene.artwork.shapes[-1].colour if scene.artwork.shapes else tokens.LIGHT.text
 
     def paint(self, painter: QPainter, scene: Scene, at: QPointF | None) -> None:
-        """Paint the stroke, or the nib."""
-        width = self.settings.width_mm * scene.artwork.dpi / MM_PER_INCH * scene.camera.zoom
+        """Paint the strokes, or the nib."""
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if self._path and not self.settings.flat:
-            places = [scene.on_screen(*p) for p in self._path]
-            paint_swelling(painter, places, [share * width for share in self._widths], self.colour(scene))
-        elif self._path:
-            for p, share in zip(self._path, self._widths, strict=True):
-                wide = share * width
-                self._paint_edge(painter, scene.on_screen(*p), wide, QColor(self.colour(scene)), 0.25 * wide)
+        drawn = [Stroke(self.settings, self._path, self._widths)] if self._path else []
+        for stroke in (*self._waiting, *drawn):
+            _paint_stroke(painter, scene, stroke, self.colour(scene))
         if at is not None and not self._path:
+            width = _width_on_screen(self.settings, scene)
             if self.settings.flat:
-                self._paint_edge(painter, at, width, QColor(palette().mark), 2.0)
+                _paint_edge(painter, at, self.settings, width, QColor(palette().mark), 2.0)
             else:
                 paint_nib(painter, at, 0.5 * width)
 
-    def _paint_edge(self, painter: QPainter, at: QPointF, width: float, colour: QColor, thick: float) -> None:
-        """Paint the edge of a flat nib."""
-        angle = math.radians(self.settings.angle_deg)
-        arm = QPointF(math.cos(angle), -math.sin(angle)) * (0.5 * width)
-        painter.setPen(QPen(colour, max(thick, 1.0)))
-        painter.drawLine(QLineF(at - arm, at + arm))
+
+def _width_on_screen(nib: inking.Nib, scene: Scene) -> float:
+    return nib.width_mm * scene.artwork.dpi / MM_PER_INCH * scene.camera.zoom
+
+
+def _paint_stroke(painter: QPainter, scene: Scene, stroke: Stroke, colour: str) -> None:
+    places = [scene.on_screen(*place) for place in stroke.path]
+    widths = [share * _width_on_screen(stroke.nib, scene) for share in stroke.widths]
+    if not stroke.nib.flat:
+        paint_swelling(painter, places, widths, colour)
+        return
+    for at, width in zip(places, widths, strict=True):
+        _paint_edge(painter, at, stroke.nib, width, QColor(colour), 0.25 * width)
+
+
+def _paint_edge(painter: QPainter, at: QPointF, nib: inking.Nib, width: float, colour: QColor, thick: float) -> None:
+    """Paint the edge of a flat nib."""
+    angle = math.radians(nib.angle_deg)
+    arm = QPointF(math.cos(angle), -math.sin(angle)) * (0.5 * width)
+    painter.setPen(QPen(colour, max(thick, 1.0)))
+    painter.drawLine(QLineF(at - arm, at + arm))
 
 
 class ArtworkNib(Inking):
