@@ -62,13 +62,12 @@ class FindingMarks:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         dx, dy = self.shift
+        plain, thick = (QPen(QColor(palette().warning_mark), width) for width in (1.6, 3.0))
         for spot in self.spots[:MOST_SPOTS]:
-            pen = QPen(QColor(palette().warning_mark), 3.0 if spot is self.lit else 1.6)
-            painter.setPen(pen)
+            painter.setPen(thick if spot is self.lit else plain)
             if spot.line is not None and spot.line.ndim == 3:
                 ends = spot.line.reshape(-1, 2) - (dx, dy)
-                at = [scene.on_screen(x, y) for x, y in ends.tolist()]
-                painter.drawLines([QLineF(a, b) for a, b in zip(at[::2], at[1::2], strict=True)])
+                painter.drawLines([QLineF(*row) for row in scene.points_on_screen(ends).reshape(-1, 4).tolist()])
             at_spot = scene.on_screen(spot.x - dx, spot.y - dy)
             painter.drawEllipse(at_spot, SPOT_PX, SPOT_PX)
             if spot is self.lit and spot.figure_mm is not None:

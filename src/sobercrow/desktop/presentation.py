@@ -108,7 +108,7 @@ def present(
     separation = results.separation
     plain = isinstance(separation, OneInk) and separation.field.grey is separation.grey
     tones = grey_image(separation.grey) if isinstance(separation, OneInk) and plain else None
-    own = separation.own
+    own, _ = separation.own, separation.coverage  # the rail tells it
     owners = grey_image(own)
     error = error_image(colour_error(results.cleaned.pixels, own, separation.inks))
     paths.keep(artwork.shapes)  # so that the window's thread finds them ready, and boxes and anchors too

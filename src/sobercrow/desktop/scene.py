@@ -8,6 +8,7 @@ from enum import Enum
 from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QPainter
 
+from sobercrow.core.arrays import F64
 from sobercrow.core.artwork.choice import Choice
 from sobercrow.core.artwork.hit import artwork_box
 from sobercrow.core.artwork.model import Artwork
@@ -100,6 +101,11 @@ class Scene:
     def on_screen(self, x: float, y: float) -> QPointF:
         """Where a picture point lies on screen."""
         return QPointF(*self.camera.to_screen(x, y, self.width, self.height))
+
+    def points_on_screen(self, points: F64) -> F64:
+        """Where picture points (n, 2) lie on screen."""
+        camera = self.camera
+        return (points - (camera.x, camera.y)) * camera.zoom + (0.5 * self.width, 0.5 * self.height)
 
     def rect_on_screen(self, rect: QRectF) -> QRectF:
         """Where a rectangle of picture pixels lies on screen."""

@@ -39,10 +39,10 @@ class Stretch:
 
 def stretch_of(artwork: Artwork, refs: Collection[AnchorRef]) -> Stretch | None:
     """Return the stretch that chosen anchors are, at least two in a row on one contour; None if they are none."""
-    owners = {(ref.shape, ref.contour) for ref in refs}
-    if len(refs) < 2 or len(owners) != 1:
+    shape, contour, _ = next(iter(refs), AnchorRef(0, 0, 0))
+    if len(refs) < 2 or any(ref.shape != shape or ref.contour != contour for ref in refs):
         return None
-    (shape, contour), places = owners.pop(), sorted(ref.anchor for ref in refs)
+    places = sorted(ref.anchor for ref in refs)
     if shape >= len(artwork.shapes) or contour >= len(artwork.shapes[shape].contours):
         return None
     whole = artwork.shapes[shape].contours[contour]

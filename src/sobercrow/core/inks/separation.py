@@ -89,6 +89,7 @@ class OneInk:
     dpi: float
     kind: InkKind = InkKind.ONE
     _own: U8 | None = dataclasses.field(default=None, init=False, repr=False)
+    _coverage: F64 | None = dataclasses.field(default=None, init=False, repr=False)
 
     @property
     def own(self) -> U8:
@@ -100,9 +101,12 @@ class OneInk:
 
     @property
     def coverage(self) -> F64:
-        """Shares of the pixels that are ink and paper, 0–1."""
-        ink = float((self.field.grey < self.field.iso).mean())
-        return np.array([ink, 1.0 - ink])
+        """Shares of the pixels that are ink and paper, 0–1; worked out once."""
+        if self._coverage is None:
+            paper = float(self.own.mean())
+            object.__setattr__(self, "_coverage", np.array([1.0 - paper, paper]))
+        assert self._coverage is not None
+        return self._coverage
 
     @property
     def drawn(self) -> tuple[int, ...]:

@@ -23,6 +23,7 @@ from sobercrow.core.strokes.working_forms import Freehand, StraightLine
 from sobercrow.desktop import tokens
 from sobercrow.desktop.scene import Scene
 from sobercrow.desktop.steps import Step
+from sobercrow.desktop.still import Still
 from sobercrow.desktop.theme import palette
 from sobercrow.desktop.tool import Board, Drag, Pointer, is_far, panned, waited
 from sobercrow.desktop.tools.marks import paint_nib
@@ -55,6 +56,7 @@ class Correct(Sketching):
         self._pointed: int | None = None
         self._band: QPainterPath | None = None
         self._board: Board | None = None
+        self._still = Still()
 
     def prepare(self, board: Board) -> None:
         """Take note of another sketch."""
@@ -124,6 +126,11 @@ class Correct(Sketching):
         super().paint(painter, scene, at)
 
     def _paint_classes(self, painter: QPainter, scene: Scene) -> None:
+        key = (self._marks, *(verdict.value for verdict in self.marked), palette().warning_mark)
+        self._still.paint(painter, scene, key, self._draw_classes)
+
+    def _draw_classes(self, painter: QPainter, scene: Scene) -> None:
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         for verdict, style in ((Verdict.SHADING, Qt.PenStyle.SolidLine), (Verdict.WORKING, Qt.PenStyle.DashDotLine)):
             if verdict in self.marked and verdict in self._marks:
                 pen = _pen(palette().warning_mark, 1.2, 170)

@@ -10,8 +10,8 @@ from functools import partial
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
-from sobercrow.core.artwork.choice import Edited
-from sobercrow.core.artwork.model import Artwork
+from sobercrow.core.artwork.choice import Choice, Edited
+from sobercrow.core.artwork.model import Artwork, Box
 from sobercrow.core.artwork.placing import Nine, Sized, box_of, place, to_size
 from sobercrow.core.geometry.affine import MOST_LEAN_DEG, Affine
 from sobercrow.core.settings import mm_to_px, px_to_mm
@@ -52,6 +52,13 @@ class PlacingMarks:
         """Tell figures; with fewer anchors or shapes chosen than `least` there are no marks."""
         self._figures, self._least = figures, least
         self.settings = PlacingSettings()
+        self._boxed: tuple[Artwork, Choice, Box | None] | None = None
+
+    def _box(self, artwork: Artwork, choice: Choice) -> Box | None:
+        """The box around what is chosen; kept while that is the same."""
+        if self._boxed is None or self._boxed[0] is not artwork or self._boxed[1] is not choice:
+            self._boxed = artwork, choice, box_of(artwork, choice)
+        return self._boxed[2]
 
     def frame(self, scene: Scene | None) -> QRectF | None:
         """Where the marks lie on screen, or None without any."""
@@ -60,7 +67,7 @@ class PlacingMarks:
         choice = scene.choice
         if max(len(choice.anchors), len(choice.shapes)) < self._least:
             return None
-        box = box_of(scene.artwork, choice)
+        box = self._box(scene.artwork, choice)
         if box is None:
             return None
         rect = QRectF(scene.on_screen(*box[:2]), scene.on_screen(*box[2:]))
@@ -175,9 +182,8 @@ class PlacingMarks:
         painter.drawArc(QRectF(at.x() - 5, at.y() - 5, 10, 10), 16 * -50, 16 * 190)
         self._paint_size(painter, scene, frame)
 
-    @staticmethod
-    def _paint_size(painter: QPainter, scene: Scene, frame: QRectF) -> None:
-        box = box_of(scene.artwork, scene.choice)
+    def _paint_size(self, painter: QPainter, scene: Scene, frame: QRectF) -> None:
+        box = self._box(scene.artwork, scene.choice)
         if box is None:
             return
         dpi = scene.artwork.dpi
