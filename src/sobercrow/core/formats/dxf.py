@@ -13,6 +13,7 @@ import numpy as np
 
 from sobercrow.core.arrays import F64
 from sobercrow.core.artwork.model import Artwork
+from sobercrow.core.geometry import bezier
 from sobercrow.core.geometry.arcs import WHOLE, Arc, arc_of, arcs_of
 from sobercrow.core.geometry.biarcs import biarcs
 from sobercrow.core.geometry.combine import Progress
@@ -258,12 +259,13 @@ def _circle(contour: Contour) -> tuple[float, float, float] | None:
 def _pieces(contour: Contour) -> Iterator[Piece | list[F64]]:
     """The lines and arcs of a contour, and the runs of free curves between them."""
     curves = contour.curves()
+    is_line = bezier.are_lines(curves).tolist()
     run: list[F64] = []
     done = 0
     for count, arc in arcs_of(curves, 0.75 * WHOLE):
-        first, last = curves[done], curves[done + count - 1]
+        first, last, straight = curves[done], curves[done + count - 1], is_line[done]
         done += count
-        if arc is None and not _is_line(first):
+        if arc is None and not straight:
             run.append(first)
             continue
         if run:
@@ -272,10 +274,6 @@ def _pieces(contour: Contour) -> Iterator[Piece | list[F64]]:
         yield first[0], last[3], _bulge_of(arc)
     if run:
         yield run
-
-
-def _is_line(curve: F64) -> bool:
-    return bool(np.array_equal(curve[0], curve[1]) and np.array_equal(curve[2], curve[3]))
 
 
 def _bulge_of(arc: Arc | None) -> float:

@@ -2,13 +2,10 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Sequence
 
 DECIMALS = 3
 """At least; more where a px is so large that places would move, see `svg.STAY_MM`."""
-IDLE_ZEROS = re.compile(r"\.?0+$", re.MULTILINE)
-NOUGHT = re.compile(r"^-0$", re.MULTILINE)
 
 
 def number(value: float, decimals: int = DECIMALS) -> str:
@@ -21,4 +18,5 @@ def numbers(values: Sequence[float], decimals: int) -> list[str]:
     if not values:
         return []
     text = "\n".join([f"%.{decimals}f"] * len(values)) % tuple(values)
-    return NOUGHT.sub("0", IDLE_ZEROS.sub("", text)).split("\n")
+    made = [one.rstrip("0").rstrip(".") for one in text.split("\n")]
+    return ["0" if one == "-0" else one for one in made] if "-0" in made else made
