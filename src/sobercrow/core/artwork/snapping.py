@@ -130,12 +130,13 @@ def _targets(artwork: Artwork, moved: Collection[AnchorRef]) -> tuple[F64, I64]:
     """All there is to snap to, (n, 2), and what is said of each."""
     table = anchor_table(artwork)
     still = np.ones(len(table.kinds), dtype=np.bool_)
-    still[rows_of(artwork, frozenset(moved))] = False
+    rows = rows_of(artwork, frozenset(moved))
+    still[rows] = False
     circles: F64 = artwork.once("circles", _of_circles)
     tops, owners = artwork.once("tops", _tops)
     span = int(owners.max(initial=0)) + 1
-    taken = {ref.shape * span + ref.contour for ref in moved}
-    tops = tops[~np.isin(owners @ (span, 1), list(taken))] if taken else tops
+    if len(rows):
+        tops = tops[~np.isin(owners @ (span, 1), table.names[rows, :2] @ (span, 1))]
     words = np.concatenate([np.full(int(still.sum()), ANCHOR), QUADRANT - circles[:, 2].astype(np.int64)])
     places: F64 = np.concatenate([table.points[still, 1], circles[:, :2], tops])
     return places, np.concatenate([words, np.full(len(tops), LAIN_LEVEL_WITH)])
