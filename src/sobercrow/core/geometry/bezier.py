@@ -48,6 +48,8 @@ def are_lines(curves: F64) -> NDArray[np.bool_]:
     return np.asarray((curves[:, 0] == curves[:, 1]).all(axis=1) & (curves[:, 2] == curves[:, 3]).all(axis=1))
 
 
+AT_FOOT = 1e-12
+"""A Newton step that changes a parameter by less has come to the foot of the normal."""
 OF_A_LINE = 16
 """A straight line has so many points at most: enough for the parameter between two of them to be about even."""
 
@@ -192,7 +194,9 @@ def _feet(curves: F64, points: F64, coarse: F64) -> tuple[F64, F64]:
         slope = (along**2).sum(axis=1) + (off * bend).sum(axis=1)
         goes_on = slope > 1e-12
         step = (off * along).sum(axis=1) / np.where(goes_on, slope, 1.0)
-        u = np.where(goes_on, np.clip(u - step, 0.0, 1.0), u)
+        before, u = u, np.where(goes_on, np.clip(u - step, 0.0, 1.0), u)
+        if np.abs(u - before).max(initial=0.0) < AT_FOOT:
+            break
     places = np.stack([u, coarse])
     away = np.stack([np.hypot(*(on_curves(curves, t[:, None]) - points).T) for t in places])
     which = away.argmin(axis=0)[None]

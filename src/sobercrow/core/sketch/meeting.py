@@ -41,9 +41,12 @@ def _beyond(contour: Contour, row: int, spread: float) -> F64:
 
 def _led_to(contour: Contour, row: int, curves: F64, most: float) -> Contour:
     """A contour whose end lies on the nearest of some curves, if one is near enough."""
+    end = contour.anchors[row]
+    near = ((curves.min(axis=1) - most <= end) & (end <= curves.max(axis=1) + most)).all(axis=1)
+    curves = curves[near]
     if not len(curves):
         return contour
-    x, y = contour.anchors[row].tolist()
+    x, y = end.tolist()
     index, t, away = bezier.nearest(curves, (x, y))
     if not 0.0 < away <= most:
         return contour

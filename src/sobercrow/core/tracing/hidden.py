@@ -52,5 +52,8 @@ def _is_small(shape: Shape) -> bool:
 
 def _is_hidden(shape: Shape, above: Sequence[_Seen]) -> bool:
     near = [other.area for other in above if other.is_about(*shape.contours[0].bounds())]
-    hiding = shapely.union_all(near).buffer(SLACK_PX) if near else shapely.Polygon()
+    # most are seen, and this at a first glance
+    if not near or not shapely.dwithin(near, shapely.Point(shape.contours[0].anchors[0]), SLACK_PX).any():
+        return False
+    hiding = shapely.union_all(near).buffer(SLACK_PX)
     return bool(hiding.covers(region(shape.contours, SPACING_PX)))
