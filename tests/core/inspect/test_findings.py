@@ -8,7 +8,8 @@ import numpy as np
 import pytest
 
 from planted import CELL_MM, PLANTS, box, disc, planted, px
-from sobercrow.core.artwork.model import Artwork, Layer
+from sobercrow.core.artwork.model import Artwork, Layer, Shape
+from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.handover.purpose import CheckSettings, Purpose
 from sobercrow.core.inspect.hand_over import KINDS, check
 
@@ -60,3 +61,35 @@ def test_a_gap_that_another_ink_fills_is_none_and_finer_tools_find_less() -> Non
         f.spots for f in check(Artwork((Layer("All", tuple(sides)),), 300.0, 200.0, 300.0)) if f.kind.id == "gaps"
     )
     assert spot.figure_mm == pytest.approx(2.5 * 25.4 / 300.0, rel=0.02)
+
+
+@pytest.mark.parametrize(("turn_deg", "begin"), [(0.0, 5), (0.0, 10), (33.0, 3)])
+def test_parts_too_narrow_are_told_in_the_middle_of_where_they_are_narrowest(turn_deg: float, begin: int) -> None:
+    """Two blocks on a neck: its width is told, and its middle, wherever the outline begins."""
+    points = np.array(
+        [
+            (0, 0),
+            (60, 0),
+            (60, 28),
+            (140, 28),
+            (140, 0),
+            (200, 0),
+            (200, 60),
+            (140, 60),
+            (140, 30),
+            (60, 30),
+            (60, 60),
+            (0, 60),
+        ],
+        dtype=np.float64,
+    )
+    turn = np.radians(turn_deg)
+    points = np.roll(points, begin, axis=0) @ np.array([(np.cos(turn), np.sin(turn)), (-np.sin(turn), np.cos(turn))])
+    points += 150.0
+    ring = Contour(np.repeat(points[:, None], 3, axis=1), np.zeros(len(points), np.uint8))
+    artwork = Artwork((Layer("Ink", (Shape((ring,)),)),), 500.0, 500.0, 300.0)
+    settings = CheckSettings(Purpose.CUT, tool_mm=0.5)
+    (spot,) = next(f.spots for f in check(artwork, settings) if f.kind.id == "narrow")
+    assert spot.figure_mm == pytest.approx(2.0 * 25.4 / 300.0, rel=0.02)
+    middle = points.mean(axis=0)
+    assert np.hypot(spot.x - middle[0], spot.y - middle[1]) < 3.0
