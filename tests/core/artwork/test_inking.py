@@ -90,7 +90,7 @@ def test_strokes_one_after_the_other_leave_no_sliver_no_crossing_and_the_right_a
             with pytest.raises(EditError, match="no filled shape"):
                 scrape_ink(artwork, stroke)
             continue
-        made = scrape_ink(artwork, stroke) if n % 2 else add_ink(artwork, stroke, "#1d4f79")
+        made = scrape_ink(artwork, stroke) if n % 2 else add_ink(artwork, stroke, "#000000")
         expected = before.difference(inked) if n % 2 else before.union(inked)
         after = whole(made.artwork)
         assert after.symmetric_difference(expected).area < 1e-3 * expected.area
@@ -130,10 +130,24 @@ def test_only_what_the_nib_meets_is_worked_out_again() -> None:
     through = swept(np.array([(450.0, 0.0), (450.0, 200.0)]), Nib(0.4), 254.0, 1.0)
     parts = scrape_ink(artwork, through).artwork.shapes[1:]
     assert sorted(len(part.contours) for part in parts) == [1, 2]
-    joined = add_ink(artwork, swept(np.array([(190.0, 90.0), (420.0, 90.0)]), Nib(0.4), 254.0, 1.0), "#000000")
-    (one,) = joined.artwork.shapes
+    bridge = swept(np.array([(190.0, 90.0), (420.0, 90.0)]), Nib(0.4), 254.0, 1.0)
+    same = artwork_of(Shape(tuple(dots)), Shape((ring(500, 100, 90), ring(500, 100, 10))))
+    (one,) = add_ink(same, bridge, "#000000").artwork.shapes
     assert len(one.contours) == len(dots) - 1 + 2
-    assert one.fill == "#1d4f79"
+
+
+def test_ink_becomes_one_with_what_it_touches_of_its_own_colour_alone() -> None:
+    black, blue = Shape((ring(60, 60, 30),)), Shape((ring(140, 60, 30),), "#1d4f79")
+    artwork = artwork_of(black, blue)
+    bridge = swept(np.array([(60.0, 60.0), (140.0, 60.0)]), Nib(0.6), 254.0, 1.0)
+    made = add_ink(artwork, bridge, "#1d4f79").artwork
+    assert [shape.fill for shape in made.shapes] == ["#000000", "#1d4f79"]
+    assert made.shapes[0] is black
+    wanted = region(blue.contours).union(region(bridge))
+    assert region(made.shapes[1].contours).symmetric_difference(wanted).area < 1e-3 * wanted.area
+    above = add_ink(artwork, bridge, "#a33e2e").artwork
+    assert above.shapes[:2] == artwork.shapes
+    assert above.shapes[2].fill == "#a33e2e"
 
 
 def test_a_flat_nib_is_broad_one_way_and_thin_the_other() -> None:

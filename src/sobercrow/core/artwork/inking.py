@@ -123,11 +123,12 @@ def _by_flat_nib(line: F64, width: float, angle_deg: float) -> BaseGeometry:
 
 
 def add_ink(artwork: Artwork, outlines: Sequence[Contour], colour: str) -> Edited:
-    """Add an inked area: with all filled shapes it touches it becomes one, in the place of the uppermost of them.
+    """Add an inked area of a colour: with the filled shapes of it that it touches it becomes one, in the place of the
+    uppermost of them.
 
-    What touches nothing is a new shape of a colour, on top.
+    What touches none is a new shape, on top.
     """
-    touched = _touched(artwork, outlines)
+    touched = [k for k in _touched(artwork, outlines) if artwork.shapes[k].colour == colour]
     if not touched:
         return with_shapes(artwork, [Shape(own, colour) for own in combine(outlines, [], How.UNITE)])
     boxes = {k: artwork.shapes[k].bounds() for k in touched}

@@ -9,12 +9,11 @@ import numpy as np
 from PySide6.QtCore import QLineF, QPointF
 from PySide6.QtGui import QColor, QPainter, QPen
 
-from sobercrow.core.artwork import inking
+from sobercrow.core.artwork import hit, inking
 from sobercrow.core.artwork.choice import Edited
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.settings import MM_PER_INCH
-from sobercrow.desktop import tokens
 from sobercrow.desktop.scene import Scene
 from sobercrow.desktop.steps import Step
 from sobercrow.desktop.theme import palette
@@ -25,11 +24,12 @@ from sobercrow.desktop.tools.sketching import straight
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Stroke:
-    """Where a nib was led, in picture pixels, and the share of its width at each place."""
+    """Where a nib was led, in picture pixels, the share of its width at each place, and in what colour it is shown."""
 
     nib: inking.Nib
     path: list[tuple[float, float]]
     widths: list[float]
+    colour: str
 
     def outlines(self, dpi: float, zoom: float) -> list[Contour]:
         """Return what it inks."""
@@ -48,6 +48,7 @@ class Inking(Tool):
         self.settings = inking.Nib()
         self._path: list[tuple[float, float]] = []
         self._widths: list[float] = []
+        self._ink: str | None = None
         self._waiting: list[Stroke] = []
 
     @property
@@ -61,9 +62,11 @@ class Inking(Tool):
         if artwork is None:
             return
         self._path, self._widths = [(start.x, start.y)], [start.width]
+        self._ink = self.ink_at(artwork, start)
         pointer = start
         while not pointer.released:
             pointer = yield
+            self._ink = self._ink or self.ink_at(artwork, pointer)
             if pointer.shift:
                 self._path = [self._path[0], straight(self._path[0], pointer)]
                 self._widths = [self._widths[0], pointer.width]
@@ -71,12 +74,13 @@ class Inking(Tool):
                 self._path.append((pointer.x, pointer.y))
                 self._widths.append(pointer.width)
             board.update()
-        stroke, zoom = Stroke(self.settings, self._path, self._widths), board.camera.zoom
+        stroke = Stroke(self.settings, self._path, self._widths, self._ink or self.usual_ink(artwork))
+        zoom = board.camera.zoom
         self.let_go()
         self._waiting.append(stroke)
 
         def work(artwork: Artwork) -> Artwork | Edited:
-            return self.work(artwork, stroke.outlines(artwork.dpi, zoom))
+            return self.work(artwork, stroke.outlines(artwork.dpi, zoom), stroke.colour)
 
         def ended() -> None:
             self._waiting.remove(stroke)
@@ -84,24 +88,29 @@ class Inking(Tool):
 
         board.edit_beside(self.name, work, on_any=True, ended=ended)
 
-    def work(self, artwork: Artwork, outlines: list[Contour]) -> Artwork | Edited:
+    def work(self, artwork: Artwork, outlines: list[Contour], colour: str) -> Artwork | Edited:
         """What a stroke of these outlines does to the artwork."""
         raise NotImplementedError
 
+    def ink_at(self, artwork: Artwork, pointer: Pointer) -> str | None:
+        """The colour of a stroke that has come to a place, if that tells it."""
+        return None
+
+    def usual_ink(self, artwork: Artwork) -> str:
+        """The colour of a stroke that comes upon nothing that tells it."""
+        return palette().page
+
     def let_go(self) -> None:
         """Forget what was being drawn."""
-        self._path, self._widths = [], []
-
-    def colour(self, scene: Scene) -> str:
-        """In what colour the stroke is shown."""
-        return scene.artwork.shapes[-1].colour if scene.artwork.shapes else tokens.LIGHT.text
+        self._path, self._widths, self._ink = [], [], None
 
     def paint(self, painter: QPainter, scene: Scene, at: QPointF | None) -> None:
         """Paint the strokes, or the nib."""
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        drawn = [Stroke(self.settings, self._path, self._widths)] if self._path else []
+        colour = self._ink or self.usual_ink(scene.artwork)
+        drawn = [Stroke(self.settings, self._path, self._widths, colour)] if self._path else []
         for stroke in (*self._waiting, *drawn):
-            _paint_stroke(painter, scene, stroke, self.colour(scene))
+            _paint_stroke(painter, scene, stroke)
         if at is not None and not self._path:
             width = _width_on_screen(self.settings, scene)
             if self.settings.flat:
@@ -114,14 +123,14 @@ def _width_on_screen(nib: inking.Nib, scene: Scene) -> float:
     return nib.width_mm * scene.artwork.dpi / MM_PER_INCH * scene.camera.zoom
 
 
-def _paint_stroke(painter: QPainter, scene: Scene, stroke: Stroke, colour: str) -> None:
+def _paint_stroke(painter: QPainter, scene: Scene, stroke: Stroke) -> None:
     places = [scene.on_screen(*place) for place in stroke.path]
     widths = [share * _width_on_screen(stroke.nib, scene) for share in stroke.widths]
     if not stroke.nib.flat:
-        paint_swelling(painter, places, widths, colour)
+        paint_swelling(painter, places, widths, stroke.colour)
         return
     for at, width in zip(places, widths, strict=True):
-        _paint_edge(painter, at, stroke.nib, width, QColor(colour), 0.25 * width)
+        _paint_edge(painter, at, stroke.nib, width, QColor(stroke.colour), 0.25 * width)
 
 
 def _paint_edge(painter: QPainter, at: QPointF, nib: inking.Nib, width: float, colour: QColor, thick: float) -> None:
@@ -133,15 +142,24 @@ def _paint_edge(painter: QPainter, at: QPointF, nib: inking.Nib, width: float, c
 
 
 class ArtworkNib(Inking):
-    """Adds ink: what it touches becomes one shape with it."""
+    """Adds ink, that of the first shape it comes upon: what it touches of that becomes one shape with it."""
 
     id, title, icon, shares, name = "art-nib", "Nib on artwork", "nib", "nib", "Draw with the nib"
     starts_group = True
-    help = "Draw ink; with what it touches it becomes one shape. In this step N is enough."
+    help = "Draw in the ink of the first shape you come upon; it becomes one with what it touches of that."
 
-    def work(self, artwork: Artwork, outlines: list[Contour]) -> Artwork | Edited:
-        """Unite the stroke with what it touches."""
-        return inking.add_ink(artwork, outlines, artwork.shapes[-1].colour if artwork.shapes else "#000000")
+    def work(self, artwork: Artwork, outlines: list[Contour], colour: str) -> Artwork | Edited:
+        """Unite the stroke with what it touches of its ink."""
+        return inking.add_ink(artwork, outlines, colour)
+
+    def ink_at(self, artwork: Artwork, pointer: Pointer) -> str | None:
+        """That of the shape there."""
+        under = hit.shape_at(artwork, pointer.x, pointer.y)
+        return artwork.shapes[under].colour if under is not None and artwork.shapes[under].is_filled else None
+
+    def usual_ink(self, artwork: Artwork) -> str:
+        """That of the uppermost shape."""
+        return artwork.shapes[-1].colour if artwork.shapes else "#000000"
 
 
 class ArtworkScrape(Inking):
@@ -150,10 +168,6 @@ class ArtworkScrape(Inking):
     id, title, icon, shares, name = "art-scrape", "Scrape artwork", "scrape", "scrape", "Scrape"
     help = "Take ink away from what is touched. In this step S is enough."
 
-    def work(self, artwork: Artwork, outlines: list[Contour]) -> Artwork | Edited:
+    def work(self, artwork: Artwork, outlines: list[Contour], colour: str) -> Artwork | Edited:
         """Subtract the stroke from what it touches."""
         return inking.scrape_ink(artwork, outlines)
-
-    def colour(self, scene: Scene) -> str:
-        """In the colour of the page."""
-        return palette().page
