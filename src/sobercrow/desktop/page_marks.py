@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -19,6 +20,8 @@ from sobercrow.desktop.theme import palette
 
 SPOT_PX = 11.0
 MOST_SPOTS = 400
+APART_PX = 3.0
+"""Lines across a narrow part are painted no closer together on screen."""
 
 
 def rect_of(lie: Lie) -> QRectF:
@@ -67,11 +70,18 @@ class FindingMarks:
             painter.setPen(thick if spot is self.lit else plain)
             if spot.line is not None and spot.line.ndim == 3:
                 ends = spot.line.reshape(-1, 2) - (dx, dy)
-                painter.drawLines([QLineF(*row) for row in scene.points_on_screen(ends).reshape(-1, 4).tolist()])
+                rows = _thinned(scene.points_on_screen(ends).reshape(-1, 4))
+                painter.drawLines([QLineF(*row) for row in rows.tolist()])
             at_spot = scene.on_screen(spot.x - dx, spot.y - dy)
             painter.drawEllipse(at_spot, SPOT_PX, SPOT_PX)
             if spot is self.lit and spot.figure_mm is not None:
                 painter.drawText(at_spot + QPointF(SPOT_PX + 4, 4), f"{spot.figure_mm:.2f} mm")
+
+
+def _thinned(rows: F64) -> F64:
+    """Lines across a narrow part, (n, 4), without those too close together on screen to be told apart."""
+    room = float(np.ptp(rows, axis=0).max())
+    return rows[:: max(1, math.floor(len(rows) * APART_PX / max(room, APART_PX)))]
 
 
 @dataclass(frozen=True, slots=True, eq=False)

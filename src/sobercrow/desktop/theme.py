@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from functools import lru_cache
 from pathlib import Path
 
@@ -16,6 +16,9 @@ from sobercrow.desktop import tokens
 from sobercrow.desktop.tokens import DARK, LIGHT, Palette
 
 ASSETS = Path(__file__).parent / "assets"
+
+LOOK_AGAIN_MS = 100
+"""So often it is looked whether parts out of sight may be dressed."""
 
 _palette = LIGHT
 
@@ -42,10 +45,13 @@ def apply_theme(application: QApplication, dark: bool) -> None:
     _use(application, DARK if dark else LIGHT)
 
 
-def change_theme(application: QApplication, dark: bool, window: QWidget, parts: Sequence[QWidget]) -> None:
+def change_theme(
+    application: QApplication, dark: bool, window: QWidget, parts: Sequence[QWidget], is_busy: Callable[[], bool]
+) -> None:
     """Give the parts of a window another look, one after the other.
 
-    Styling a whole window anew would keep it from answering for a second; a part takes a few milliseconds.
+    Styling a whole window anew would keep it from answering for a second; a part takes a few milliseconds, but many
+    times as long while a worker holds the interpreter: those out of sight wait until it is not busy any more.
     """
     _use(application, DARK if dark else LIGHT)
     waiting, wanted = list(parts), _palette
@@ -56,7 +62,13 @@ def change_theme(application: QApplication, dark: bool, window: QWidget, parts: 
             timer.deleteLater()
             window.update()
             return
-        dress(waiting.pop(0))
+        seen = next((part for part in waiting if part.isVisible()), None)
+        must_wait = seen is None and is_busy()
+        timer.setInterval(LOOK_AGAIN_MS if must_wait else 0)
+        if not must_wait:
+            part = seen or waiting[0]
+            waiting.remove(part)
+            dress(part)
 
     timer.timeout.connect(go_on)
     timer.start()

@@ -509,7 +509,13 @@ class MainWindow(QMainWindow):
     def toggle_dark(self) -> None:
         """Change between the light and the dark theme."""
         self.preferences.setValue("dark", "false" if self.is_dark() else "true")
-        change_theme(cast(QApplication, QApplication.instance()), self.is_dark(), self, self.parts())
+        change_theme(
+            cast(QApplication, QApplication.instance()),
+            self.is_dark(),
+            self,
+            self.parts(),
+            lambda: self.document.requests.busy,
+        )
         self.menus.dress()
         for widget in (self.canvas, self.panel_ground):
             widget.update()
