@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence, Sized
 from typing import Any, TypeVar
 
 import numpy as np
-from numpy.typing import NDArray
+from numpy.typing import ArrayLike, NDArray
 
 F32 = NDArray[np.float32]
 F64 = NDArray[np.float64]
@@ -33,9 +32,9 @@ def greatest_of(groups: NDArray[Any], values: NDArray[Any], count: int) -> F64:
 Array = TypeVar("Array", bound=NDArray[Any])
 
 
-def cumulated(parts: Sequence[Sized]) -> I64:
-    """Return where each of several parts begins once they are put one after the other, and where the last one ends."""
-    return np.concatenate([np.zeros(1, dtype=np.int64), np.cumsum([len(part) for part in parts], dtype=np.int64)])
+def cumulated(counts: ArrayLike) -> I64:
+    """Return where each of several parts of so many rows begins, one after the other, and where the last one ends."""
+    return np.concatenate([np.zeros(1, dtype=np.int64), np.cumsum(counts, dtype=np.int64)])
 
 
 def followers(begin: I64) -> I64:

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from sobercrow.core.arrays import F64
+from sobercrow.core.arrays import F64, cumulated
 from sobercrow.core.artwork.choice import AnchorRef, Choice, Edited
 from sobercrow.core.artwork.edits import change_shapes
 from sobercrow.core.artwork.model import Artwork, Shape
@@ -144,7 +144,7 @@ class Track:
         parts = [bezier.evaluate(curve, np.arange(n) / n) for curve, n in zip(contour.curves(), counts, strict=True)]
         points = np.concatenate([*parts, contour.curves()[-1, 3:]])
         along = along_of(points)
-        starts = np.concatenate([[0], np.cumsum(counts)])
+        starts = cumulated(counts)
         stops = along[starts[: len(contour)]]
         return cls(points, along, stops, contour.closed)
 

@@ -8,7 +8,7 @@ from itertools import chain
 
 import numpy as np
 
-from sobercrow.core.arrays import F64, I64, U8
+from sobercrow.core.arrays import F64, I64, U8, cumulated
 from sobercrow.core.artwork.model import Artwork, Shape
 from sobercrow.core.geometry.contour import first_way
 
@@ -59,7 +59,7 @@ def table_of(shapes: Sequence[Shape], first: int = 0) -> AnchorTable:
         none = np.zeros((0, 2))
         return AnchorTable(np.zeros((0, 3, 2)), np.zeros(0, np.uint8), np.zeros((0, 3), np.int64), none, none)
     counts = np.array([len(contour) for _, _, contour in contours])
-    starts = np.concatenate([[0], np.cumsum(counts)])
+    starts = cumulated(counts)
     points: F64 = np.concatenate([contour.points for _, _, contour in contours])
     place = np.arange(starts[-1]) - np.repeat(starts[:-1], counts)
     after, before = np.arange(1, starts[-1] + 1), np.arange(-1, starts[-1] - 1)

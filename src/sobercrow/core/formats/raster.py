@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 from PIL import Image, PngImagePlugin
 
-from sobercrow.core.arrays import F32, F64, U8
+from sobercrow.core.arrays import F32, F64, U8, cumulated
 from sobercrow.core.artwork.model import Artwork, Shape
 from sobercrow.core.artwork.paint import Fill, Gradient, Spread, checked_colour
 from sobercrow.core.errors import ExportError
@@ -159,7 +159,7 @@ def _painted(artwork: Artwork, across: float, down: float) -> list[_Painted]:
     def add(rings: list[F64], fill: Fill, is_even_odd: bool) -> None:
         rings = [ring for ring in rings if len(ring)]
         if rings:
-            starts = np.cumsum([0, *map(len, rings)], dtype=np.int64)
+            starts = cumulated([len(ring) for ring in rings])
             controls = np.concatenate(rings).reshape(-1, 8) * scale
             made.append(_Painted(controls, starts, fill, (across, down), is_even_odd))
 

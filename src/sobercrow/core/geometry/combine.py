@@ -53,7 +53,7 @@ class How(StrEnum):
 
 def _laid(groups: Sequence[Sequence[Contour]], flat_px: float) -> list[list[Laid]]:
     """Points laid on the contours of groups, in one go."""
-    ends = np.cumsum([0, *map(len, groups)]).tolist()
+    ends = cumulated([len(group) for group in groups]).tolist()
     laid = Laid.of_all([contour for group in groups for contour in group], flat_px)
     return [laid[first:last] for first, last in pairwise(ends)]
 
@@ -225,7 +225,7 @@ def _areas_within(contours: Sequence[Contour]) -> F64:
     """What closed contours enclose, (n,), signed."""
     if not contours:
         return np.zeros(0)
-    firsts = cumulated(contours)[:-1]
+    firsts = cumulated([len(contour) for contour in contours])[:-1]
     return np.add.reduceat(bezier.areas(np.concatenate([contour.curves() for contour in contours])), firsts)
 
 

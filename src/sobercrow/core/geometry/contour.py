@@ -9,7 +9,7 @@ from typing import Self
 
 import numpy as np
 
-from sobercrow.core.arrays import F64, U8, frozen
+from sobercrow.core.arrays import F64, U8, cumulated, frozen
 from sobercrow.core.geometry import bezier
 from sobercrow.core.geometry.forms import Ellipse, Form
 from sobercrow.core.stopping import go_on
@@ -211,7 +211,7 @@ def work_out_bounds(contours: Iterable[Contour]) -> None:
     if not left:
         return
     curves = [contour.curves() for contour in left]
-    starts = np.cumsum([0, *map(len, curves[:-1])])
+    starts = cumulated([len(own) for own in curves])[:-1]
     boxes = bezier.boxes(np.concatenate(curves))
     lows, highs = np.minimum.reduceat(boxes[:, :2], starts), np.maximum.reduceat(boxes[:, 2:], starts)
     for contour, low, high in zip(left, lows.tolist(), highs.tolist(), strict=True):

@@ -38,7 +38,7 @@ def own_crossings(contours: Sequence[Contour]) -> F64:
 
 def _crossings(curves: Sequence[F64], contours: Sequence[Contour]) -> F64:
     places = np.full((len(curves), 4), -1.0)
-    starts = cumulated(curves)
+    starts = cumulated([len(own) for own in curves])
     if starts[-1]:
         controls = np.ascontiguousarray(np.concatenate(curves)).reshape(-1, 8)
         closed = np.array([contour.closed for contour in contours], dtype=np.uint8)

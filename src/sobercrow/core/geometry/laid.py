@@ -14,7 +14,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from sobercrow.core.arrays import F64, I64
+from sobercrow.core.arrays import F64, I64, cumulated, followers
 from sobercrow.core.geometry import bezier
 from sobercrow.core.geometry._nearest_kernels import nearest_segments
 from sobercrow.core.geometry.arcs import Arc, arc_between, arc_of
@@ -68,11 +68,11 @@ class _Rings(NamedTuple):
 
     @classmethod
     def of(cls, rings: Sequence[F64]) -> _Rings:
-        counts = np.array([len(ring) for ring in rings])
-        first = np.cumsum(counts) - counts
-        after, before = np.arange(1, counts.sum() + 1), np.arange(counts.sum()) - 1
-        after[first + counts - 1], before[first] = first, first + counts - 1
-        return cls(np.concatenate(rings), after, before, np.repeat(np.arange(len(rings)), counts))
+        begin = cumulated([len(ring) for ring in rings])
+        after = followers(begin)
+        before = np.empty_like(after)
+        before[after] = np.arange(begin[-1])
+        return cls(np.concatenate(rings), after, before, np.repeat(np.arange(len(rings)), np.diff(begin)))
 
 
 class _Sides(NamedTuple):

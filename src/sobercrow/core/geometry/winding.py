@@ -14,7 +14,7 @@ from typing import NamedTuple
 import numpy as np
 import shapely
 
-from sobercrow.core.arrays import F64, I64
+from sobercrow.core.arrays import F64, I64, cumulated, followers
 from sobercrow.core.errors import EditError
 from sobercrow.core.geometry import bezier
 from sobercrow.core.geometry._winding_kernels import crossings, turns_at
@@ -85,9 +85,8 @@ class _Rows:
         points, at = bezier.chorded(curves, (sizes * (FLAT_PX / WORKED_AT_PX))[group[owner]])
         ring = owner[np.floor(at).astype(np.int64)]
         counts = np.bincount(ring, minlength=len(contours))
-        first = np.concatenate([[0], np.cumsum(counts)])
-        after = np.arange(1, len(points) + 1)
-        after[first[1:] - 1] = first[:-1]
+        first = cumulated(counts)
+        after = followers(first)
         ends = np.ascontiguousarray(np.concatenate([points, points[after]], axis=1))
         bands = _Bands.of(ends, group[ring], len(groups))
         row, side, low, high = bands.entries(ends, group[ring])
@@ -146,7 +145,7 @@ class _Bands(NamedTuple):
         usual = np.bincount(group, np.abs(ys[:, 1] - ys[:, 0]), count) / np.maximum(number, 1)
         span = np.maximum(bottom - top, LEAST_PX)
         rows = np.clip(np.floor(span / np.maximum(usual, span / np.maximum(number, 1))), 1, None).astype(np.int64)
-        return cls(top, span / rows, np.concatenate([[0], np.cumsum(rows)]))
+        return cls(top, span / rows, cumulated(rows))
 
     def row_of(self, ys: F64, group: I64) -> I64:
         rows = np.floor((ys - self.top[group]) / self.height[group]).astype(np.int64)

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from sobercrow.core.arrays import F64
+from sobercrow.core.arrays import F64, cumulated
 from sobercrow.core.artwork.model import Artwork, Shape
 from sobercrow.core.geometry._nearest_kernels import nearest_segments
 from sobercrow.core.geometry.contour import Contour
@@ -45,7 +45,7 @@ def change_between(before: Artwork, after: Artwork) -> Change:
     lines = [contour.sampled(SPACING_PX) for contour, _ in fresh]
     away = [_distances(line, gone) for line in lines]
     furthest = max((float(part.max()) for part in away if len(part)), default=0.0)
-    starts = np.cumsum([0, *map(len, lines)]).astype(np.int64)
+    starts = cumulated([len(line) for line in lines])
     points: F64 = np.concatenate([*lines, np.zeros((0, 2))])
     moved = Deviation(points, np.concatenate([*away, np.zeros(0)]), np.zeros(len(points), dtype=np.int64), starts)
     return Change(before.anchor_count, after.anchor_count, furthest, tuple((c, _width(s)) for c, s in fresh), moved)

@@ -8,7 +8,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from sobercrow.core.arrays import F64, I64
+from sobercrow.core.arrays import F64, I64, cumulated
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.geometry import bezier
 from sobercrow.core.geometry._near_kernels import near_pairs
@@ -95,7 +95,7 @@ class EdgePoints:
         self.along: F64 = np.asarray(along - along[first][self.edge], dtype=np.float64)
         back = np.hypot(*(self.places[first] - self.places[last]).T)
         self.length: F64 = np.asarray(self.along[last] + back, dtype=np.float64)
-        starts = np.cumsum([0, *map(len, curves[:-1])])
+        starts = cumulated([len(own) for own in curves])[:-1]
         self.areas: F64 = np.asarray(np.add.reduceat(bezier.areas(every), starts), dtype=np.float64)
         self.ink: I64 = np.array([edge.ink for edge in edges], dtype=np.int64)
         self.shape: I64 = np.array([edge.shape for edge in edges], dtype=np.int64)

@@ -8,7 +8,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from sobercrow.core.arrays import F64, I64
+from sobercrow.core.arrays import F64, I64, cumulated
 from sobercrow.core.artwork.choice import AnchorRef, Choice
 from sobercrow.core.artwork.hit import boxes_meet
 from sobercrow.core.artwork.model import Artwork, Box, Shape
@@ -319,7 +319,7 @@ def needless_anchors(contours: Sequence[Contour], tolerance_px: float) -> list[I
             here = np.full((len(part), 1), u if part is before else 1.0 - u)
             worst = np.maximum(worst, _off_line(whole, t, bezier.on_curves(part, here)))
     kinds = np.concatenate([contour.kinds for contour in contours])
-    firsts = np.cumsum([0, *(len(contour) for contour in contours)])[owner]
+    firsts = cumulated([len(contour) for contour in contours])[owner]
     kept = (worst <= tolerance_px) & ((kinds[firsts + anchors] != int(AnchorKind.CORNER)) | straight)
     ends = np.searchsorted(owner[kept], np.arange(1, len(contours)))
     return np.split(anchors[kept], ends)

@@ -16,7 +16,7 @@ from cython.cimports.sobercrow.core._scratch import longs
 from cython.cimports.sobercrow.core.geometry._nearest_kernels import to_segment
 from cython.cimports.sobercrow.core.lettering._glyph_kernels import Lines, Sums
 
-from sobercrow.core.arrays import F64, I64
+from sobercrow.core.arrays import F64, I64, cumulated
 
 RUN = 8
 """So many segments in a row share a box: a box too far away spares a look at them."""
@@ -178,7 +178,7 @@ def _boxed(starts: F64, ends: F64, first: I64, first_box: I64, boxes: F64) -> Li
 
 def first_boxes(first: I64) -> I64:
     """Return where the boxes of each letter's runs of segments begin, and how many there are; `first` its segments."""
-    return np.concatenate([np.zeros(1, dtype=np.int64), np.cumsum(-(-np.diff(first) // RUN))])
+    return cumulated(-(-np.diff(first) // RUN))
 
 
 def lay(

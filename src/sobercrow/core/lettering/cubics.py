@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from sobercrow.core.arrays import F64, I64
+from sobercrow.core.arrays import F64, I64, cumulated
 from sobercrow.core.lettering.typefaces import Face
 
 if TYPE_CHECKING:
@@ -54,7 +54,7 @@ def cubics_of(font: uharfbuzz.Font, characters: Iterable[int]) -> tuple[F64, I64
         contours[before:] = [_closed(one, NO_LENGTH_EM * font.face.upem) for one in contours[before:] if len(one) > 2]
         counts.append(len(contours) - before)
     lengths = np.array([len(one) // 6 for one in contours], dtype=np.int64)
-    starts = np.concatenate([np.zeros(1, dtype=np.int64), np.cumsum(lengths)])
+    starts = cumulated(lengths)
     points = np.array([value for one in contours for value in one], dtype=np.float64).reshape(-1, 2)
     first = 3 * np.arange(starts[-1]) + np.repeat(np.arange(len(contours)), lengths)
     cubics = points[first[:, None] + np.arange(4)] * (np.array((1.0, -1.0)) / font.face.upem)

@@ -18,7 +18,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from sobercrow.core.arrays import F32, F64, U8
+from sobercrow.core.arrays import F32, F64, U8, cumulated
 from sobercrow.core.errors import LetteringError
 from sobercrow.core.geometry import bezier
 from sobercrow.core.lettering.cubics import cubics_of, opened
@@ -76,7 +76,7 @@ class Index:
         names: dict[tuple[str, str], int] = {}
         parts = [p for k, p in enumerate(parts) if names.setdefault((p[0].family, p[0].style), k) == k]
         counts = [len(codes) for _, codes, _, _ in parts]
-        starts = np.concatenate([[0], np.cumsum(counts)]).astype(np.int64)
+        starts = cumulated(counts)
         codes = np.concatenate([p[1] for p in parts]) if parts else np.zeros(0, dtype=np.int32)
         fields = np.concatenate([p[2] for p in parts]) if parts else np.zeros((0, FIELDS**2), dtype=np.uint8)
         boxes = np.concatenate([p[3] for p in parts]) if parts else np.zeros((0, 4), dtype=np.float32)
@@ -167,7 +167,7 @@ def _drawn(found: Found) -> tuple[NDArray[np.int32], U8, F32]:
             raise ValueError("no outlines")
     except Exception as error:  # HarfBuzz refuses what is damaged in many ways
         raise LetteringError(f"{Path(face.path).name} is damaged; it was left out.") from error
-    firsts = starts[np.concatenate([np.zeros(1, dtype=np.int64), np.cumsum(counts)])]
+    firsts = starts[cumulated(counts)]
     is_drawn = np.diff(firsts) > 0
     kept, firsts = np.array(codes, dtype=np.int32)[is_drawn], np.append(firsts[:-1][is_drawn], firsts[-1])
     if not len(kept):

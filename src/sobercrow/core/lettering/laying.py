@@ -57,8 +57,9 @@ class LetterLines:
         for letter in letters:
             spacing = max(sum(len(contour.sampled(1.0)) for contour in letter.contours) / points, 0.35)
             rings += [letter.own(contour.sampled(spacing)) for contour in letter.contours]
-        begin = cumulated(rings)
-        return cls(np.concatenate(rings), followers(begin), begin[cumulated([letter.contours for letter in letters])])
+        begin = cumulated([len(ring) for ring in rings])
+        firsts = begin[cumulated([len(letter.contours) for letter in letters])]
+        return cls(np.concatenate(rings), followers(begin), firsts)
 
     def boxes(self) -> F64:
         """Return left, top, right, bottom of each letter, (letters, 4)."""
@@ -101,8 +102,7 @@ def outlines_of(face: Face, characters: str) -> Outlines:
             raise LetteringError(f"“{character}” is empty in {face.name}.")
     points, cubic = bezier.spaced(cubics, SPACING_EM)
     begin = np.searchsorted(cubic, contours)
-    glyphs = np.concatenate([np.zeros(1, dtype=np.int64), np.cumsum(counts)])
-    return Outlines(points, points[followers(begin)], begin[glyphs])
+    return Outlines(points, points[followers(begin)], begin[cumulated(counts)])
 
 
 def laid_on(

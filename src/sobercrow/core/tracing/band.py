@@ -8,7 +8,7 @@ from typing import Self
 
 import numpy as np
 
-from sobercrow.core.arrays import F32, F64, I32, I64
+from sobercrow.core.arrays import F32, F64, I32, I64, cumulated
 from sobercrow.core.parallel import in_parts
 from sobercrow.core.tracing._render_kernels import covered, draw, join_neighbours, list_band, mark_band
 from sobercrow.core.tracing.rings import Flags, Rings
@@ -77,11 +77,11 @@ class Band:
         join_neighbours(place, joined, pixels)
         _, part_of = np.unique(joined, return_inverse=True)
         counts = np.bincount(part_of, weights=pixels).astype(np.int64)
-        parts = np.concatenate([[0], np.cumsum(counts)])
+        parts = cumulated(counts)
         by_row, rows, columns, owner, above, below = (np.empty(count, dtype=np.int32) for _ in range(6))
         list_band(place, top, left, part_of, parts[:-1].copy(), by_row, rows, columns, owner, above, below)
         members = np.argsort(part_of, kind="stable")
-        starts = np.concatenate([[0], np.cumsum(np.bincount(part_of, minlength=len(counts)))])
+        starts = cumulated(np.bincount(part_of, minlength=len(counts)))
         steps = np.zeros(count)
         return cls(
             top, left, place, rows, columns, owner, above, below, by_row, parts, members, starts.astype(np.int64), steps

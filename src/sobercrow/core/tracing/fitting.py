@@ -10,7 +10,7 @@ from typing import Self, TypeVar
 
 import numpy as np
 
-from sobercrow.core.arrays import F64
+from sobercrow.core.arrays import F64, cumulated
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.polygon import polygon_area
 from sobercrow.core.parallel import core_count, on_cores
@@ -80,7 +80,7 @@ class Fitter:
     def fit(self, borders: Sequence[Border]) -> list[Contour]:
         """Fit several borders, one after the other; other threads run meanwhile."""
         sizes = np.array([len(border.line) for border in borders])
-        starts = np.concatenate([[0], np.cumsum(sizes)]).astype(np.int64)
+        starts = cumulated(sizes)
         is_closed = np.array([border.ends is None for border in borders], dtype=np.uint8)
         ends = np.array([NO_ENDS if border.ends is None else border.ends for border in borders]).reshape(-1, 6)
         room = 4 * int(starts[-1]) + 64 * len(borders)
@@ -93,7 +93,7 @@ class Fitter:
         points, kinds = anchors[:whole].reshape(-1, 3, 2).copy(), kinds[:whole].copy()
         assert np.isfinite(points).all()
         made = []
-        runs = pairwise(np.cumsum([0, *counts]).tolist())
+        runs = pairwise(cumulated(counts).tolist())
         for (first, last), closed, flag in zip(runs, is_closed.tolist(), flags.tolist(), strict=True):
             contour = Contour.known(points[first:last], kinds[first:last], bool(closed))
             go_on()

@@ -7,7 +7,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from sobercrow.core.arrays import F64, I64, U8
+from sobercrow.core.arrays import F64, I64, U8, cumulated
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.polygon import polygon_area
 from sobercrow.core.inks._label_kernels import ink_tones, settle_seconds
@@ -74,7 +74,7 @@ def border_graph(separation: SeveralInks, speck_px2: float = 0.0, hole_px2: floa
             lines[k] = room[:kept].copy()
         blurs.append(edge_blur(tones, np.concatenate([crossings[starts[k] : starts[k + 1]] for k in mine]), 255.0))
     flat: F64 = np.concatenate([*lines, np.empty((0, 2))])
-    first: I64 = np.concatenate([[0], np.cumsum([len(line) for line in lines])]).astype(np.int64)
+    first = cumulated([len(line) for line in lines])
     places, away = np.empty((len(nodes), 2)), np.empty((len(labels), 2, 2))
     smooth = np.empty((len(labels), 2), dtype=np.uint8)
     place_junctions(flat, first, ends, nodes, height, width, places, away, smooth)

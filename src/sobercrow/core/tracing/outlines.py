@@ -11,7 +11,7 @@ from typing import Self
 
 import numpy as np
 
-from sobercrow.core.arrays import F64
+from sobercrow.core.arrays import F64, cumulated
 from sobercrow.core.artwork.model import Artwork, Layer, Shape, stroked
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.geometry.offset import evenly, offset_outlines, swept_outlines
@@ -281,7 +281,7 @@ def _tones(separation: Separation, inks: list[_Bordered], settings: Tracing, bet
 def _fitted(inks: list[_Bordered], progress: Progress) -> list[list[Contour]]:
     """Contours for the borders of several inks, all of them shared out among the cores together."""
     made = fit_all([Border(one.fitter, line) for one in inks for line in one.borders.lines], progress)
-    ends = np.cumsum([0, *(len(one.borders.lines) for one in inks)]).tolist()
+    ends = cumulated([len(one.borders.lines) for one in inks]).tolist()
     return [made[first:last] for first, last in pairwise(ends)]
 
 
@@ -379,7 +379,7 @@ def _owners(borders: Borders, outers: list[int], holes: list[int]) -> list[int |
         return [None] * len(holes)
     smallest_first = sorted(outers, key=lambda i: borders.areas_px2[i])
     lines = [borders.lines[i] for i in smallest_first]
-    starts = np.concatenate([[0], np.cumsum([len(line) for line in lines])]).astype(np.int64)
+    starts = cumulated([len(line) for line in lines])
     boxes = _boxes(borders, smallest_first)
     probes: F64 = np.array([borders.lines[i][0] for i in holes])
     found = enclosing(np.concatenate(lines), starts, boxes, probes)

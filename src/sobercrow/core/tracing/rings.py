@@ -8,7 +8,7 @@ from typing import Self
 import numpy as np
 from numpy.typing import NDArray
 
-from sobercrow.core.arrays import F64, I64, U8, preceding
+from sobercrow.core.arrays import F64, I64, U8, cumulated, preceding
 from sobercrow.core.geometry.contour import AnchorKind, Contour
 from sobercrow.core.parallel import core_count
 from sobercrow.core.tracing._row_kernels import ease_corners, place_all, take_apart
@@ -36,7 +36,7 @@ class Rings:
     @classmethod
     def of(cls, contours: list[Contour]) -> Self:
         """Take contours apart."""
-        starts = np.concatenate([[0], np.cumsum([len(c) for c in contours])]).astype(np.int64)
+        starts = cumulated([len(c) for c in contours])
         points: F64 = np.concatenate([c.points for c in contours])
         kinds = np.concatenate([c.kinds for c in contours])
         count = len(points)
