@@ -252,15 +252,10 @@ class Document(QObject):
         self._take_edited(name, made, merge)
 
     def edit_beside(
-        self,
-        name: str,
-        function: Callable[..., Artwork | Edited],
-        *arguments: Any,
-        on_any: bool = False,
-        ended: Callable[[], object] = lambda: None,
+        self, name: str, function: Callable[..., Artwork | Edited], *arguments: Any, on_any: bool = False
     ) -> None:
         """Apply an edit that takes long: it is worked out in the background; see `Waiting`."""
-        self.edit_in_turn(Waiting(name, lambda: lambda artwork: function(artwork, *arguments), on_any, ended=ended))
+        self.edit_in_turn(Waiting(name, lambda: lambda artwork: function(artwork, *arguments), on_any))
 
     def edit_in_turn(self, edit: Waiting) -> None:
         """Apply an edit that takes long once those asked for before it are done."""

@@ -15,6 +15,7 @@ from sobercrow.core.artwork.snapping import Guide
 from sobercrow.core.picture.picture import Picture
 from sobercrow.desktop import tokens
 from sobercrow.desktop.camera import Camera
+from sobercrow.desktop.editing.in_turn import Waiting
 from sobercrow.desktop.scene import Lifted, Scene
 from sobercrow.desktop.steps import Step
 
@@ -103,18 +104,8 @@ class Board(Protocol):
     def edit(self, name: str, function: Callable[..., Artwork | Edited], *arguments: Any) -> None:
         """Apply an edit to the artwork as one named change; tells if it does not apply."""
 
-    def edit_beside(
-        self,
-        name: str,
-        function: Callable[..., Artwork | Edited],
-        *arguments: Any,
-        on_any: bool = False,
-        ended: Callable[[], object] = lambda: None,
-    ) -> None:
-        """The same for an edit that takes long: it is worked out in the background, `on_any` artwork there is then.
-
-        `ended` is called just before it is taken, or as it is refused or given up.
-        """
+    def edit_in_turn(self, edit: Waiting) -> None:
+        """Apply an edit that takes long: it is worked out in the background, once those asked for before it are."""
 
     def colour_at(self, x: float, y: float) -> str | None:
         """Return the colour of the cleaned picture at a place of it, or None beside it."""

@@ -14,6 +14,7 @@ from sobercrow.core.artwork.choice import Edited
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.settings import MM_PER_INCH
+from sobercrow.desktop.editing.in_turn import Waiting
 from sobercrow.desktop.scene import Scene
 from sobercrow.desktop.steps import Step
 from sobercrow.desktop.theme import palette
@@ -86,7 +87,7 @@ class Inking(Tool):
             self._waiting.remove(stroke)
             board.update()
 
-        board.edit_beside(self.name, work, on_any=True, ended=ended)
+        board.edit_in_turn(Waiting(self.name, lambda: work, on_any=True, ended=ended))
 
     def work(self, artwork: Artwork, outlines: list[Contour], colour: str) -> Artwork | Edited:
         """What a stroke of these outlines does to the artwork."""

@@ -16,6 +16,7 @@ from sobercrow.core.artwork.gaps import Gap, find_gaps, is_open, same_lines, tog
 from sobercrow.core.artwork.model import Artwork, Pouring
 from sobercrow.core.artwork.pouring import GAP_MM, OVERLAP_MM
 from sobercrow.core.settings import Meaning, mm_to_px, px_to_mm, setting
+from sobercrow.desktop.editing.in_turn import Waiting
 from sobercrow.desktop.scene import Scene
 from sobercrow.desktop.steps import Step
 from sobercrow.desktop.theme import palette
@@ -116,7 +117,8 @@ class ArtworkPour(Tool):
             board.say(f"The gap of {px_to_mm(gap.length_px, artwork.dpi):.2f} mm is {state}.")
             board.update()
             if pouring.poured_layer(artwork) is not None:
-                board.edit_beside("Pour again", pouring.pour_again, self.how(artwork))
+                how = self.how(artwork)
+                board.edit_in_turn(Waiting("Pour again", lambda: lambda one: pouring.pour_again(one, how)))
             return
         board.edit("Pour", pouring.pour, pointer.x, pointer.y, self.settings.colour, ready.how)
 
