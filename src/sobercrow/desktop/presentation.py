@@ -108,12 +108,13 @@ def present(
     separation = results.separation
     plain = isinstance(separation, OneInk) and separation.field.grey is separation.grey
     tones = grey_image(separation.grey) if isinstance(separation, OneInk) and plain else None
-    own, _ = separation.own, separation.coverage  # the rail tells it
+    own = separation.own
     owners = grey_image(own)
     error = error_image(colour_error(results.cleaned.pixels, own, separation.inks))
-    paths.keep(artwork.shapes)  # so that the window's thread finds them ready, and boxes and anchors too
+    paths.keep(artwork.shapes)  # so that the window's thread finds them ready, and boxes, anchors and shares too
     anchor_table(artwork)
     artwork_box(artwork)
+    _ = separation.coverage
     drawing = artwork_thumbnail(artwork, outline=False)
     shown = Presentation(
         results,

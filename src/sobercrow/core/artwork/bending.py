@@ -118,7 +118,7 @@ def _parted(pieces: F64, pegs: Sequence[Point], to: Sequence[Point]) -> tuple[F6
         flat = holds & straight[origin] & _are_straight(made)
         made[flat, 1], made[flat, 2] = made[flat, 0], made[flat, 3]
         done.append((made[holds], origin[holds], start[holds]))
-        halves = np.array([bezier.split(curve, 0.5) for curve in curves[~holds]]).reshape(-1, 4, 2)
+        halves = np.stack(bezier.split(curves[~holds], 0.5), axis=1).reshape(-1, 4, 2)
         origin = np.repeat(origin[~holds], 2)
         start = np.repeat(start[~holds], 2) + np.tile([0.0, 0.5 ** (depth + 1)], len(halves) // 2)
         curves = halves

@@ -43,6 +43,11 @@ def boxes_meet(one: Frame, other: Frame) -> bool:
     return bool(one[0] < other[2] and other[0] < one[2] and one[1] < other[3] and other[1] < one[3])
 
 
+def box_holds(outer: Frame, inner: Frame) -> bool:
+    """Tell whether a box lies in another, edges in common allowed."""
+    return bool(outer[0] <= inner[0] and outer[1] <= inner[1] and outer[2] >= inner[2] and outer[3] >= inner[3])
+
+
 def artwork_box(artwork: Artwork) -> Frame:
     """Return the box around all of an artwork, worked out once; nothing at the origin if it is empty."""
     box: Frame = artwork.once("box", lambda one: union_box(one.shapes) or (0.0, 0.0, 0.0, 0.0))

@@ -6,6 +6,7 @@ import cython
 import numpy as np
 from cython.cimports.libc.math import fabs, fmin, sqrt
 from cython.cimports.sobercrow.core._numeric import floored
+from cython.cimports.sobercrow.core.geometry._nearest_kernels import list_by_cells
 
 from sobercrow.core.arrays import F64, I64
 
@@ -63,18 +64,13 @@ def near_pairs(places: F64, kinds: I64, lines: I64, along: F64, around: F64, rea
     size = max(reach, sqrt((high[0] - low[0] + 1.0) * (high[1] - low[1] + 1.0) / MOST_CELLS))
     columns = floored((high[0] - low[0]) / size) + 3  # one more at either side, and one row more at the end
     rows = floored((high[1] - low[1]) / size) + 2
-    cells = cython.declare(cython.longlong[::1], np.empty(n, dtype=np.int64))
+    cells = cython.declare(cython.Py_ssize_t[::1], np.empty(n, dtype=np.intp))
     first = cython.declare(cython.Py_ssize_t[::1], np.zeros(rows * columns + 2, dtype=np.intp))
     listed = cython.declare(cython.Py_ssize_t[::1], np.empty(n, dtype=np.intp))
     with cython.nogil:
         for k in range(n):
             cells[k] = floored((places[k, 1] - low[1]) / size) * columns + floored((places[k, 0] - low[0]) / size) + 1
-            first[cells[k] + 2] += 1
-        for c in range(rows * columns):
-            first[c + 2] += first[c + 1]
-        for k in range(n):
-            listed[first[cells[k] + 1]] = k
-            first[cells[k] + 1] += 1
+        list_by_cells(cells, rows * columns, first, listed)
         count = _pairs(
             places, kinds, lines, along, around, reach, roundabout, first, listed, cells, columns, cython.NULL
         )

@@ -24,6 +24,20 @@ def to_segment(x: float, y: float, a: F64, b: F64) -> float:
     return x * x + y * y
 
 
+def list_by_cells(where: I64, cells: int, first: I64, listed: I64) -> None:
+    """List things by the cells they lie in (n), sorted by counting: those of cell c from `first[c]` to `first[c + 1]`.
+
+    `first` (cells + 2) is nought before.
+    """
+    for k in range(where.shape[0]):
+        first[where[k] + 2] += 1
+    for c in range(cells):
+        first[c + 2] += first[c + 1]
+    for k in range(where.shape[0]):
+        listed[first[where[k] + 1]] = k
+        first[where[k] + 1] += 1
+
+
 def nearest_segments(points: F64, starts: F64, ends: F64, reach: float) -> tuple[F64, I64]:
     """Return how far each point (n, 2) is from the nearest of many segments, (m, 2) to (m, 2), and which that is.
 
@@ -50,15 +64,9 @@ def nearest_segments(points: F64, starts: F64, ends: F64, reach: float) -> tuple
     where = cython.declare(cython.Py_ssize_t[::1], np.empty(m, dtype=np.intp))
     listed = cython.declare(cython.Py_ssize_t[::1], np.empty(m, dtype=np.intp))
     with cython.nogil:
-        # sorted by cells, by counting: those of cell c lie from first[c] to first[c + 1]
         for k in range(m):
             where[k] = floored((middles[k, 1] - low[1]) / cell) * columns + floored((middles[k, 0] - low[0]) / cell)
-            first[where[k] + 2] += 1
-        for c in range(rows * columns):
-            first[c + 2] += first[c + 1]
-        for k in range(m):
-            listed[first[where[k] + 1]] = k
-            first[where[k] + 1] += 1
+        list_by_cells(where, rows * columns, first, listed)
         furthest = floored((reach + half) / cell) + 2
         for p in range(n):
             x, y = points[p, 0], points[p, 1]

@@ -77,11 +77,12 @@ def spaced(curves: F64, spacing: float) -> tuple[F64, I64]:
 
 
 def split(curve: F64, t: float) -> tuple[F64, F64]:
-    """Split one curve at `t` by de Casteljau's construction; both parts follow the same path."""
-    a = curve[:-1] + t * np.diff(curve, axis=0)
+    """Split a curve, or each of a stack, at `t` by de Casteljau's construction; both parts follow the same path."""
+    p = np.moveaxis(curve, -2, 0)
+    a = p[:-1] + t * np.diff(p, axis=0)
     b = a[:-1] + t * np.diff(a, axis=0)
     c = b[0] + t * (b[1] - b[0])
-    return np.array([curve[0], a[0], b[0], c]), np.array([c, b[1], a[2], curve[3]])
+    return np.stack([p[0], a[0], b[0], c], axis=-2), np.stack([c, b[1], a[2], p[3]], axis=-2)
 
 
 def lengths(curves: F64) -> F64:

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from sobercrow.core.arrays import F64, cumulated
+from sobercrow.core.geometry import bezier
 from sobercrow.core.geometry._crossing_kernels import first_crossings
 from sobercrow.core.geometry.contour import Contour
 from sobercrow.core.parallel import core_count, in_parts
@@ -25,7 +26,8 @@ def own_crossings(contours: Sequence[Contour]) -> F64:
     places = _crossings(curves, contours)
     # sides may cross in the very places where they are parted for the search: of few ones, part them elsewhere
     again = [k for k, own in enumerate(curves) if places[k, 0] < 0.0 and 1 < len(own) <= FEW]
-    found = _crossings([_parted(curves[k]) for k in again], [contours[k] for k in again])
+    halves = [np.stack(bezier.split(curves[k], UNEVEN), axis=1).reshape(-1, 4, 2) for k in again]
+    found = _crossings(halves, [contours[k] for k in again])
     crosses = found[:, 0] >= 0.0
     for piece in (0, 2):
         of_half = found[crosses, piece + 1]
@@ -46,13 +48,3 @@ def _crossings(curves: Sequence[F64], contours: Sequence[Contour]) -> F64:
         ends = [len(curves) * k // parts for k in range(parts + 1)]
         in_parts(ends, lambda first, last: first_crossings(controls, starts, closed, first, last, places))
     return places
-
-
-def _parted(curves: F64) -> F64:
-    """Curves each parted in two, by de Casteljau's construction."""
-    a = curves[:, :-1] + UNEVEN * np.diff(curves, axis=1)
-    b = a[:, :-1] + UNEVEN * np.diff(a, axis=1)
-    c = b[:, :1] + UNEVEN * np.diff(b, axis=1)
-    first = np.concatenate([curves[:, :1], a[:, :1], b[:, :1], c], axis=1)
-    second = np.concatenate([c, b[:, 1:], a[:, 2:], curves[:, 3:]], axis=1)
-    return np.stack([first, second], axis=1).reshape(-1, 4, 2)

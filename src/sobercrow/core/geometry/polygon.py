@@ -33,6 +33,12 @@ def box_around(boxes: Sequence[tuple[float, float, float, float]]) -> tuple[floa
     return min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)
 
 
+def boxes_of(points: F64, firsts: I64) -> F64:
+    """Return left, top, right, bottom of lines whose points (n, 2) begin at `firsts` (lines + 1), (lines, 4)."""
+    low = np.minimum.reduceat(points, firsts[:-1])
+    return np.concatenate([low, np.maximum.reduceat(points, firsts[:-1])], axis=1)
+
+
 def how_far_to_meet(p: F64, u: F64, q: F64, w: F64, least: float = 1e-9) -> tuple[float, float] | None:
     """Return how far along unit directions u from p and w from q two lines meet.
 

@@ -9,10 +9,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sobercrow.core.arrays import F64, I64, cumulated
+from sobercrow.core.artwork.hit import box_holds
 from sobercrow.core.artwork.model import Artwork
 from sobercrow.core.geometry import bezier
 from sobercrow.core.geometry._near_kernels import near_pairs
 from sobercrow.core.geometry.contour import Contour
+from sobercrow.core.geometry.polygon import boxes_of
 from sobercrow.core.handover.inks import PaintedInk
 
 MOST_POINTS = 120_000
@@ -55,11 +57,6 @@ def _evenly_run(curves: F64) -> F64:
     return curves
 
 
-def _holds(outer: F64, inner: F64) -> bool:
-    """Whether a box lies in another."""
-    return bool((outer[:2] <= inner[:2]).all() and (outer[2:] >= inner[2:]).all())
-
-
 def _is_within(place: F64, line: F64) -> bool:
     """Whether a place lies within a closed line, by the even-odd rule."""
     x, y = place
@@ -87,8 +84,8 @@ class EdgePoints:
         ways = bezier.along_curves(every[piece], t[:, None])
         self.ways: F64 = ways / np.maximum(np.hypot(ways[:, 0], ways[:, 1]), 1e-12)[:, None]
         self.edge: I64 = own[piece]
-        first = np.searchsorted(self.edge, np.arange(len(edges)))
-        last = np.append(first[1:], len(self.edge)) - 1
+        self.firsts: I64 = np.searchsorted(self.edge, np.arange(len(edges) + 1))
+        first, last = self.firsts[:-1], self.firsts[1:] - 1
         far = np.hypot(*np.diff(self.places, axis=0, prepend=self.places[:1]).T)
         far[first] = 0.0
         along = np.cumsum(far)
@@ -109,13 +106,11 @@ class EdgePoints:
         by_shape: dict[tuple[int, int], list[int]] = {}
         for n, edge in enumerate(self.edges):
             by_shape.setdefault((edge.shape, edge.ink), []).append(n)
-        firsts = np.searchsorted(self.edge, np.arange(len(self.edges) + 1))
-        low = np.minimum.reduceat(self.places, firsts[:-1])
-        boxes = np.concatenate([low, np.maximum.reduceat(self.places, firsts[:-1])], axis=1)
+        firsts, boxes = self.firsts, boxes_of(self.places, self.firsts).tolist()
         for members in by_shape.values():
             for n in members if len(members) > 1 else ():
                 lines = [
-                    self.places[firsts[m] : firsts[m + 1]] for m in members if m != n and _holds(boxes[m], boxes[n])
+                    self.places[firsts[m] : firsts[m + 1]] for m in members if m != n and box_holds(boxes[m], boxes[n])
                 ]
                 depth = sum(_is_within(self.places[firsts[n]], line) for line in lines)
                 side[n] *= -1.0 if depth % 2 else 1.0

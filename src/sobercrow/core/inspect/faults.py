@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 
 from sobercrow.core.arrays import F64, I64, cumulated
 from sobercrow.core.artwork.choice import AnchorRef, Choice
-from sobercrow.core.artwork.hit import boxes_meet
-from sobercrow.core.artwork.model import Artwork, Box, Shape
+from sobercrow.core.artwork.hit import box_holds, boxes_meet
+from sobercrow.core.artwork.model import Artwork, Shape
 from sobercrow.core.geometry import bezier
 from sobercrow.core.geometry._near_kernels import near_pairs
 from sobercrow.core.geometry.contour import AnchorKind, Contour
@@ -109,11 +109,9 @@ def find_narrow_gaps(looked: Looked) -> Iterable[Spot]:
 def _boxes_overlap(shape: Shape) -> bool:
     """Whether boxes of two contours overlap without one being in the other."""
     boxes = [contour.bounds() for contour in shape.contours]
-    return any(boxes_meet(a, b) and not (_holds(a, b) or _holds(b, a)) for k, a in enumerate(boxes) for b in boxes[:k])
-
-
-def _holds(one: Box, other: Box) -> bool:
-    return one[0] <= other[0] and one[1] <= other[1] and one[2] >= other[2] and one[3] >= other[3]
+    return any(
+        boxes_meet(a, b) and not (box_holds(a, b) or box_holds(b, a)) for k, a in enumerate(boxes) for b in boxes[:k]
+    )
 
 
 def _ring(contour: Contour, spacing_px: float) -> F64:

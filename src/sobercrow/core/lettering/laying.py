@@ -16,6 +16,7 @@ import numpy as np
 from sobercrow.core.arrays import F64, I64, cumulated, followers
 from sobercrow.core.errors import LetteringError
 from sobercrow.core.geometry import bezier
+from sobercrow.core.geometry.polygon import boxes_of
 from sobercrow.core.lettering._glyph_kernels import how_far, lay
 from sobercrow.core.lettering.glyphs import glyphs_of
 from sobercrow.core.lettering.letters import Letter
@@ -61,10 +62,9 @@ class LetterLines:
         firsts = begin[cumulated([len(letter.contours) for letter in letters])]
         return cls(np.concatenate(rings), followers(begin), firsts)
 
-    def boxes(self) -> F64:
-        """Return left, top, right, bottom of each letter, (letters, 4)."""
-        low = np.minimum.reduceat(self.points, self.firsts[:-1])
-        return np.concatenate([low, np.maximum.reduceat(self.points, self.firsts[:-1])], axis=1)
+    def middles(self) -> F64:
+        """Return where the middle of each letter is across, (letters,)."""
+        return _middles(self.points, self.firsts)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -80,11 +80,12 @@ class Outlines:
 
     def middles(self) -> F64:
         """Return how far along the middle of each glyph is, (glyphs,)."""
-        x = self.starts[:, 0]
-        return np.asarray(
-            0.5 * (np.minimum.reduceat(x, self.firsts[:-1]) + np.maximum.reduceat(x, self.firsts[:-1])),
-            dtype=np.float64,
-        )
+        return _middles(self.starts, self.firsts)
+
+
+def _middles(points: F64, firsts: I64) -> F64:
+    boxes = boxes_of(points, firsts)
+    return np.asarray(0.5 * (boxes[:, 0] + boxes[:, 2]), dtype=np.float64)
 
 
 @lru_cache(maxsize=512)
@@ -117,9 +118,9 @@ def laid_on(
     LetteringError
         If the face has no such glyph.
     """
-    glyphs, boxes = outlines_of(face, characters), lines.boxes()
-    places = np.zeros((len(boxes), 3))
-    places[:, 0] = 0.5 * (boxes[:, 0] + boxes[:, 2]) - size * glyphs.middles()
+    glyphs, middles = outlines_of(face, characters), lines.middles()
+    places = np.zeros((len(middles), 3))
+    places[:, 0] = middles - size * glyphs.middles()
     places[:, 1] = below
     segments = glyphs.starts, glyphs.ends, glyphs.firsts
     strays = np.maximum(FIRST_STRAY_EM * 0.5 ** np.arange(ROUNDS), STRAY_EM)

@@ -19,7 +19,7 @@ from sobercrow.core.errors import LetteringError
 from sobercrow.core.lettering.baseline import Baseline, proposed, through
 from sobercrow.core.lettering.glyphs import glyphs_of
 from sobercrow.core.lettering.index import Index
-from sobercrow.core.lettering.laying import POINTS, Laid, LetterLines, laid_on, outlines_of
+from sobercrow.core.lettering.laying import Laid, LetterLines, laid_on, outlines_of
 from sobercrow.core.lettering.letters import Letter, letters_of, letters_on, middles_of, parted
 from sobercrow.core.lettering.likeness import Coarse, GlyphTable, alike_faces, how_unlike, whole
 from sobercrow.core.lettering.matches import Match, PlacedGlyph, is_same
@@ -141,10 +141,11 @@ class _Search:
         found.sort(key=lambda one: self.index.faces[one.face] != self.first)
         parts = [letter.contours for letter in letters]
         stood = letters_of(parts, base)
-        made = self._fitted(stood, base, found[:FIRST_LOOK], lambda _share: self.tell(0.2))
+        lines = LetterLines.of(stood, FEW_POINTS)
+        made = self._fitted(stood, lines, base, found[:FIRST_LOOK], lambda _share: self.tell(0.2))
         if self.early is not None and made:
             self.early(made)
-        rest = self._fitted(stood, base, found[FIRST_LOOK:], lambda share: self.tell(0.2 + 0.6 * share))
+        rest = self._fitted(stood, lines, base, found[FIRST_LOOK:], lambda share: self.tell(0.2 + 0.6 * share))
         made = sorted([*made, *rest], key=lambda one: one.deviation_px)
         if not made:
             raise LetteringError("None of the typefaces can be laid on these letters.")
@@ -153,9 +154,9 @@ class _Search:
         others = {self.index.faces[one.face]: one.others for one in found}
         places = [_again(self.index, one, others[one.face]) for one in again.values()]
         stood = letters_of(parts, base)
-        closer = (
-            self._fitted(stood, base, places, lambda share: self.tell(0.8 + 0.1 * share), True, reads_again) or made
-        )
+        lines = LetterLines.of(stood)
+        closer = self._fitted(stood, lines, base, places, lambda share: self.tell(0.8 + 0.1 * share), reads_again)
+        closer = closer or made
         if closer[0].deviation_px <= made[0].deviation_px:
             base = self._through(closer[0], base)
         seen = {one.face for one in closer}
@@ -168,14 +169,13 @@ class _Search:
     def _fitted(
         self,
         letters: Sequence[Letter],
+        lines: LetterLines,
         baseline: Baseline,
         found: Sequence[Coarse],
         progress: Progress,
-        looks_closer: bool = False,
         reads_again: bool = False,
     ) -> list[Match]:
         """Lay faces on the letters; the nearest first. With `reads_again` it is tried what else letters may be."""
-        lines = LetterLines.of(letters, POINTS if looks_closer else FEW_POINTS)
         largest = LARGEST_EM * float(np.median([letter.box[3] - letter.box[1] for letter in letters]))
 
         def fit(n: int) -> Match | None:
