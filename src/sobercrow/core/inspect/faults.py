@@ -126,6 +126,7 @@ def _narrow(looked: Looked, parts: bool) -> Iterable[Spot]:
     found = _in_sight(looked, found, parts)
     if not len(found):
         return
+    found = found[np.lexsort((found[:, 1], found[:, 0]))]  # along the edges, so that lines across are even
     middles = 0.5 * (points.places[found[:, 0]] + points.places[found[:, 1]])
     shapes = points.shape[points.edge[found]]
     order, firsts = _clusters(middles, max(1.5 * tool, 3.0 * points.spacing), shapes[:, 0] if parts else None)
